@@ -1,0 +1,101 @@
+using System.Collections.Frozen;
+
+namespace FreshBoot.Core.Dossiers;
+
+/// <summary>Anything that can be asked for the value of a fact; null means that nobody has measured it.</summary>
+public interface IFacts
+{
+    /// <summary>The value of <paramref name="key"/>, or null when it is unknown.</summary>
+    FactValue? this[string key] { get; }
+}
+
+/// <summary>
+/// What is known of one machine: for each key the reading in force, and beside it those that disagree. Immutable.
+/// A fact that nobody measured is absent, which means unknown and never false.
+/// </summary>
+public sealed class Dossier : IFacts
+{
+    private readonly FrozenDictionary<string, Fact> _facts;
+
+    private Dossier(IReadOnlyList<Reading> readings, FrozenDictionary<string, Fact> facts)
+    {
+        Readings = readings;
+        _facts = facts;
+    }
+
+    /// <summary>A dossier in which nothing is known.</summary>
+    public static Dossier Empty { get; } = From([]);
+
+    /// <summary>Every current reading, one per key and source.</summary>
+    public IReadOnlyList<Reading> Readings { get; }
+
+    /// <summary>The facts in the order of <see cref="FactRegistry"/>.</summary>
+    public IEnumerable<Fact> Facts =>
+        _facts.Values.OrderBy(f => FactRegistry.Position(f.Key)).ThenBy(f => f.Key, StringComparer.Ordinal);
+
+    /// <inheritdoc/>
+    public FactValue? this[string key] => _facts.TryGetValue(key, out var fact) ? fact.Value : null;
+
+    /// <summary>The fact with its source, or null when it is unknown.</summary>
+    public Fact? Find(string key) => _facts.GetValueOrDefault(key);
+
+    /// <summary>
+    /// Builds a dossier. Precedence: chosen by a person, then probed, then entered by hand, then derived; between
+    /// equals the one received last, because bench clocks lie.
+    /// </summary>
+    public static Dossier From(IEnumerable<Reading> readings)
+    {
+        var all = readings.ToArray();
+        var facts = all.GroupBy(r => r.Key, StringComparer.Ordinal)
+            .Select(group =>
+            {
+                var ranked = group.OrderByDescending(r => r.Origin).ThenByDescending(r => r.Receipt).ToArray();
+                var top = ranked[0];
+                return new Fact(
+                    top.Key,
+                    top.Value,
+                    FactRegistry.Find(top.Key)?.Unit,
+                    top.Source,
+                    top.Origin,
+                    top.TakenAt,
+                    top.By,
+                    [.. ranked.Skip(1).Where(r => !r.Value.Equals(top.Value))]
+                );
+            });
+        return new Dossier(all, facts.ToFrozenDictionary(f => f.Key, StringComparer.Ordinal));
+    }
+
+    /// <summary>
+    /// This dossier with a probe's readings taken in. What the same sources said before is dropped, so that a drive
+    /// that was taken out does not linger; what other sources and people said stays.
+    /// </summary>
+    public Dossier WithProbe(IReadOnlyCollection<Reading> probed)
+    {
+        var again = probed.Select(r => r.Source).ToHashSet(StringComparer.Ordinal);
+        return From(Readings.Where(r => r.Origin != Origin.Probed || !again.Contains(r.Source)).Concat(probed));
+    }
+
+    /// <summary>This dossier with what a person entered or chose; an earlier word of the same origin gives way.</summary>
+    public Dossier WithWord(Reading reading) =>
+        From(Readings.Where(r => r.Key != reading.Key || r.Origin != reading.Origin).Append(reading));
+}
+
+/// <summary>Short questions to a set of facts.</summary>
+public static class FactsExtensions
+{
+    /// <summary>The number under <paramref name="key"/>, or null when it is unknown.</summary>
+    public static long? Number(this IFacts facts, string key) => (facts[key] as FactValue.Whole)?.Value;
+
+    /// <summary>The text under <paramref name="key"/>, or null when it is unknown.</summary>
+    public static string? Word(this IFacts facts, string key) => (facts[key] as FactValue.Text)?.Value;
+
+    /// <summary>The set under <paramref name="key"/>, or null when it is unknown.</summary>
+    public static FactValue.Words? Words(this IFacts facts, string key) => facts[key] as FactValue.Words;
+}
+
+/// <summary>Facts with some of them set otherwise: what a cure would make of a machine.</summary>
+public sealed class Overlay(IFacts below, IReadOnlyDictionary<string, FactValue> set) : IFacts
+{
+    /// <inheritdoc/>
+    public FactValue? this[string key] => set.TryGetValue(key, out var value) ? value : below[key];
+}

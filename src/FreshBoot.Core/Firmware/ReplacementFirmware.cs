@@ -1,0 +1,142 @@
+using FreshBoot.Core.Catalogue;
+using FreshBoot.Core.Dossiers;
+using FreshBoot.Core.Ladder;
+using FreshBoot.Core.Runs;
+
+namespace FreshBoot.Core.Firmware;
+
+/// <summary>
+/// Replacing a locked boot ROM. Only for boards of the catalogue, by board name, never "it looks the same"; and only in one
+/// order, because a chip that was written without a backup cannot be brought back.
+/// </summary>
+public static class ReplacementFirmware
+{
+    /// <summary>What replacing the firmware of a board changes, and what it costs.</summary>
+    public static Cure CureFor(BoardEntry board) =>
+        new(
+            $"reflash-{board.Id.ToLowerInvariant()}",
+            Outcome.Reflash,
+            Rung.Firmware,
+            $"Replace the firmware of the board {board.Id} with {board.Payload}",
+            Needs: new Condition.All([
+                new Condition.OneOf("identity.board", [FactValue.Of(board.Id)], []),
+                new Condition.OneOf("firmware.kind", [FactValue.Of("locked")], []),
+            ]),
+            Sets: new Dictionary<string, FactValue>(StringComparer.Ordinal)
+            {
+                ["firmware.kind"] = FactValue.Of("uefi64"),
+                ["firmware.startedBy"] = FactValue.Of("uefi"),
+                ["firmware.secureBoot"] = FactValue.Of("absent"),
+            },
+            Adds:
+            [
+                new SideEffect(
+                    Rung.Firmware,
+                    Outcome.Caveat,
+                    "The maker's own system will not start any more; the way back needs the backup of the chip."
+                ),
+                new SideEffect(Rung.Firmware, Outcome.Caveat, "Warranty may end with it."),
+            ],
+            HandsOnMinutes: 45,
+            WaitMinutes: 20,
+            How: "The steps of the run sheet stand in the only order that is safe.",
+            Caution: "The owner must have given leave and enabled the unlocked start. Mains power on while the chip is written.",
+            Brief: $"Reflash the {board.Id} board"
+        );
+
+    /// <summary>
+    /// The steps, in the order release, protection off, two equal reads, backup elsewhere, write, check. The run refuses any
+    /// other order.
+    /// </summary>
+    public static IReadOnlyList<Step> Steps(BoardEntry board) =>
+        [
+            new(
+                "reflash-release",
+                Rung.Release,
+                StepKind.Check,
+                "Check that the owner has enabled the unlocked start.",
+                "Only the owner can enable it. There is no way round.",
+                2
+            ),
+            new(
+                "reflash-board",
+                Rung.Firmware,
+                StepKind.Check,
+                $"Read the board name. It must be {board.Id}.",
+                "A board that only looks the same is not flashed.",
+                3
+            ),
+            new(
+                "reflash-protection",
+                Rung.Firmware,
+                StepKind.Do,
+                ProtectionOff(board.Protection),
+                "Unplug first, discharge yourself, and mind the ribbon connectors: they break.",
+                12,
+                Opens: "write protection of the firmware is off"
+            ),
+            new(
+                "reflash-mains",
+                Rung.Firmware,
+                StepKind.Check,
+                "Connect the adapter and see that it charges.",
+                "A chip that loses power while it is written is dead.",
+                1
+            ),
+            new(
+                "reflash-read",
+                Rung.Firmware,
+                StepKind.Type,
+                "Read the chip twice and compare the two.",
+                null,
+                8,
+                Command: "flash-chip read first.rom && flash-chip read second.rom && cmp first.rom second.rom && echo EQUAL",
+                Expect: "EQUAL"
+            ),
+            new(
+                "reflash-backup",
+                Rung.Firmware,
+                StepKind.Check,
+                "Copy first.rom to another medium and open it there.",
+                "Without the backup there is no way back.",
+                5
+            ),
+            new(
+                "reflash-write",
+                Rung.Firmware,
+                StepKind.Confirm,
+                $"Write {board.Payload} to the chip.",
+                "The maker's own system will not start any more. Leave the power alone until it is done.",
+                3
+            ),
+            new(
+                "reflash-wait",
+                Rung.Firmware,
+                StepKind.Wait,
+                "Wait while the chip is written and verified.",
+                null,
+                6,
+                ShortestMinutes: 2,
+                WorryMinutes: 15
+            ),
+            new(
+                "reflash-check",
+                Rung.Firmware,
+                StepKind.Type,
+                "Read the chip once more and compare it with what was written.",
+                null,
+                4,
+                Command: "flash-chip verify replacement.rom",
+                Expect: "VERIFIED"
+            ),
+        ];
+
+    private static string ProtectionOff(WriteProtection protection) =>
+        protection switch
+        {
+            WriteProtection.Screw =>
+                "Take the write-protect screw out: it bridges a metal ring and looks unlike the others.",
+            WriteProtection.Jumper => "Set the write-protect jumper to off.",
+            _ => "Unplug the battery with the mains power off, then go on by mains power alone.",
+        };
+}

@@ -1,0 +1,52 @@
+using System.Collections.Frozen;
+using FreshBoot.Core.Catalogue;
+using FreshBoot.Core.Dossiers;
+
+namespace FreshBoot.Core.Ladder;
+
+/// <summary>What is judged together with a dossier: the cures taken and the day on which support is counted.</summary>
+public sealed class Plan
+{
+    private readonly Dictionary<string, FactValue> _sets = new(StringComparer.Ordinal);
+    private readonly Dictionary<string, Cure> _lifts = new(StringComparer.Ordinal);
+    private readonly FrozenSet<string> _drives;
+    private readonly FrozenSet<string> _replaces;
+
+    /// <summary>Makes a plan; a later cure sets over an earlier one.</summary>
+    public Plan(DateOnly asOf, IReadOnlyList<Cure>? cures = null, PartsShelf? shelf = null)
+    {
+        AsOf = asOf;
+        Shelf = shelf ?? PartsShelf.Empty;
+        Cures = cures ?? [];
+        foreach (var cure in Cures)
+        {
+            foreach (var (key, value) in cure.Sets ?? FrozenDictionary<string, FactValue>.Empty)
+                _sets[key] = value;
+            foreach (var gate in cure.Lifts ?? [])
+                _lifts.TryAdd(gate, cure);
+        }
+        _drives = Cures.SelectMany(c => c.Drives ?? []).ToFrozenSet(StringComparer.Ordinal);
+        _replaces = Cures.Select(c => c.Replaces).OfType<string>().ToFrozenSet(StringComparer.Ordinal);
+    }
+
+    /// <summary>The day from which months of support are counted.</summary>
+    public DateOnly AsOf { get; }
+
+    /// <summary>The salvaged parts that the machine may take.</summary>
+    public PartsShelf Shelf { get; }
+
+    /// <summary>The cures taken, in order.</summary>
+    public IReadOnlyList<Cure> Cures { get; }
+
+    /// <summary>The facts as the cures leave them.</summary>
+    public IFacts Over(IFacts facts) => _sets.Count == 0 ? facts : new Overlay(facts, _sets);
+
+    /// <summary>The cure that lifts a gate, or null.</summary>
+    public Cure? LiftedBy(string gate) => _lifts.GetValueOrDefault(gate);
+
+    /// <summary>Whether a cure brings a driver for the device.</summary>
+    public bool Drives(string device) => _drives.Contains(device);
+
+    /// <summary>Whether a cure replaces the group of devices.</summary>
+    public bool Replaces(string group) => _replaces.Contains(group);
+}

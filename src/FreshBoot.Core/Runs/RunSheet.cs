@@ -1,0 +1,294 @@
+using FreshBoot.Core.Catalogue;
+using FreshBoot.Core.Dossiers;
+using FreshBoot.Core.Firmware;
+using FreshBoot.Core.Ladder;
+using FreshBoot.Core.Routes;
+
+namespace FreshBoot.Core.Runs;
+
+/// <summary>Makes the sheet of a route: every step in the order of the work, with its values filled in.</summary>
+public static class RunSheet
+{
+    private const string UsbStart = "start from a stick is allowed";
+    private const int WriteShortest = 3;
+    private const int WriteUsual = 12;
+    private const int WriteWorry = 30;
+
+    /// <summary>The steps of a route on a machine.</summary>
+    /// <param name="route">The route chosen.</param>
+    /// <param name="system">Its system; null where the machine is retired.</param>
+    /// <param name="facts">The dossier at the start.</param>
+    /// <param name="boards">Boards for replacement firmware.</param>
+    public static IReadOnlyList<Step> Make(
+        Route route,
+        SystemEntry? system,
+        IFacts facts,
+        IReadOnlyList<BoardEntry> boards
+    ) =>
+        system is null ? Retire()
+        : route.School == School.Stay ? Prove(system)
+        : Install(route, system, facts, boards);
+
+    private static List<Step> Install(Route route, SystemEntry system, IFacts facts, IReadOnlyList<BoardEntry> boards)
+    {
+        var steps = new List<Step>
+        {
+            new(
+                "data",
+                Rung.Release,
+                StepKind.Check,
+                "Check once more that nothing on the drive is wanted.",
+                "What comes next erases it.",
+                2
+            ),
+        };
+        var drive = facts.Number("storage.0.sizeBytes") is { } bytes
+            ? $"the {Quantity.Drive(bytes)} drive"
+            : "the internal drive";
+        if (route.Cures.FirstOrDefault(c => c.Sets?.GetValueOrDefault("storage.0.sizeBytes") is not null) is { } fitted)
+            drive = $"the new {FindingText.Show("storage.0.sizeBytes", fitted.Sets!["storage.0.sizeBytes"])} drive";
+
+        foreach (var cure in route.Cures.Where(c => c.Kind == Outcome.Part))
+            steps.Add(Plain(cure, StepKind.Do));
+        var settings = route.Cures.Where(c => c.Kind == Outcome.Setting).ToArray();
+        steps.Add(
+            new(
+                "settings-noted",
+                Rung.Firmware,
+                StepKind.Check,
+                "Write down every firmware setting before you change one.",
+                settings.Length > 0
+                    ? "See the recovery key and suspend drive encryption before anything touches the TPM."
+                    : null,
+                4
+            )
+        );
+        foreach (var cure in settings)
+            steps.Add(Plain(cure, StepKind.Do));
+        foreach (var cure in route.Cures.Where(c => c.Kind == Outcome.Reflash))
+            if (boards.FirstOrDefault(b => ReplacementFirmware.CureFor(b).Id == cure.Id) is { } board)
+                steps.AddRange(ReplacementFirmware.Steps(board));
+        steps.Add(
+            new("usb-start", Rung.Firmware, StepKind.Do, "Allow a start from a stick.", null, 2, Opens: UsbStart)
+        );
+
+        steps.Add(
+            new(
+                "image-sum",
+                Rung.Medium,
+                StepKind.Type,
+                "Check the image against its list.",
+                null,
+                2,
+                Command: $"sha256sum --check --ignore-missing {system.Id}.sha256",
+                Expect: $"{system.Id}.img: OK"
+            )
+        );
+        steps.Add(
+            new(
+                "stick-chosen",
+                Rung.Medium,
+                StepKind.Confirm,
+                "Write the image to the installer stick, no other drive.",
+                "Everything on the stick is lost. Compare size and name first.",
+                2
+            )
+        );
+        steps.Add(
+            new(
+                "stick-written",
+                Rung.Medium,
+                StepKind.Wait,
+                "Wait while the stick is written and read back.",
+                null,
+                WriteUsual,
+                WriteShortest,
+                WriteWorry
+            )
+        );
+        foreach (var cure in route.Cures.Where(c => c.Kind == Outcome.Patch))
+            steps.Add(
+                new(
+                    cure.Id,
+                    Rung.Setup,
+                    StepKind.Type,
+                    $"{cure.Does}: put the prepared gate file on the stick.",
+                    cure.Caution,
+                    cure.HandsOnMinutes,
+                    Command: "cp gates.conf /media/stick/setup/gates.conf && sha256sum /media/stick/setup/gates.conf",
+                    Expect: "the SHA-256 that stands under Prepare"
+                )
+            );
+        foreach (var cure in route.Cures.Where(c => c.Kind == Outcome.Spoof))
+            steps.Add(
+                new(
+                    cure.Id,
+                    Rung.Setup,
+                    StepKind.Type,
+                    $"{cure.Does}: put the prepared identity into the loader's configuration.",
+                    cure.Caution,
+                    cure.HandsOnMinutes,
+                    Command: "cp identity.json /media/stick/loader/identity.json",
+                    Expect: "nothing; it is done when the prompt is back"
+                )
+            );
+        var legacy = facts.Word("firmware.kind") == "bios";
+        steps.Add(
+            new(
+                "boot",
+                Rung.Setup,
+                StepKind.Do,
+                $"{BootKey(facts)}. Start from the stick: it may be listed twice, take the {(legacy ? "legacy" : "UEFI")} entry.",
+                null,
+                3
+            )
+        );
+        steps.Add(
+            new(
+                "erase",
+                Rung.Disk,
+                StepKind.Confirm,
+                $"Delete the partitions of {drive}, no other.",
+                $"Everything on {drive} is lost.",
+                2
+            )
+        );
+        steps.Add(
+            new(
+                "copying",
+                Rung.Kernel,
+                StepKind.Wait,
+                "Wait while it copies and restarts. A black screen for two minutes is normal.",
+                null,
+                system.Install.UsualMinutes,
+                system.Install.ShortestMinutes,
+                system.Install.WorryMinutes
+            )
+        );
+        steps.Add(new("stick-out", Rung.Kernel, StepKind.Do, "Take the stick out when it restarts.", null, 1));
+        foreach (var cure in route.Cures.Where(c => c.Kind == Outcome.Driver))
+            steps.Add(Plain(cure, StepKind.Do));
+        steps.Add(
+            new(
+                "devices",
+                Rung.Devices,
+                StepKind.Check,
+                "Try sound, picture, keyboard, network and sleep. Nothing may be left unknown.",
+                null,
+                8
+            )
+        );
+        steps.Add(new("tasks", Rung.Use, StepKind.Check, "Open two documents and a call at once.", null, 6));
+        if (route.Cures.Any(c => c.Kind == Outcome.Reflash))
+            steps.Add(
+                new(
+                    "protection-on",
+                    Rung.Firmware,
+                    StepKind.Do,
+                    "Put the write protection back as it was.",
+                    "Unplug first, discharge yourself.",
+                    8,
+                    Closes: "write protection of the firmware is off"
+                )
+            );
+        steps.Add(
+            new(
+                "usb-closed",
+                Rung.Firmware,
+                StepKind.Do,
+                "Forbid the start from a stick again.",
+                null,
+                2,
+                Closes: UsbStart
+            )
+        );
+        steps.AddRange(Prove(system));
+        return steps;
+    }
+
+    /// <summary>The last steps of every sheet that leaves a machine with a system.</summary>
+    private static Step[] Prove(SystemEntry system) =>
+        [
+            new("updates", Rung.Upkeep, StepKind.Do, "Fetch the updates and restart three times.", null, 15),
+            new(
+                "named",
+                Rung.Upkeep,
+                StepKind.Measure,
+                $"Enter the system's name as its own page shows it: {system.FullName}.",
+                null,
+                2,
+                Wants: "os.name"
+            ),
+            new(
+                "probe",
+                Rung.Upkeep,
+                StepKind.Measure,
+                "Run the probe again and bring its bundle in.",
+                null,
+                5,
+                Wants: "probe"
+            ),
+            new(
+                "clean",
+                Rung.Upkeep,
+                StepKind.Check,
+                "Remove every account and network password of the shop.",
+                null,
+                3
+            ),
+        ];
+
+    private static List<Step> Retire() =>
+        [
+            new(
+                "erase",
+                Rung.Release,
+                StepKind.Confirm,
+                "Erase or destroy the drive as the owner wanted it.",
+                "Everything on it is lost. Local rules on data protection come first.",
+                10
+            ),
+            new(
+                "battery",
+                Rung.Parts,
+                StepKind.Do,
+                "Take the battery out and put it with the others.",
+                "A swollen or pierced battery can burn: leave it to somebody who is trained.",
+                10
+            ),
+            new(
+                "parts",
+                Rung.Parts,
+                StepKind.Do,
+                "Take the sound parts out for the shelf. They are untested until a test says otherwise.",
+                "Sharp edges inside.",
+                15
+            ),
+            new(
+                "recycle",
+                Rung.Parts,
+                StepKind.Check,
+                "Hand the rest to a certified recycler where the rule asks for one.",
+                null,
+                5
+            ),
+        ];
+
+    private static Step Plain(Cure cure, StepKind kind) =>
+        new(
+            cure.Id,
+            cure.Rung,
+            kind,
+            cure.How is null ? $"{cure.Does}." : $"{cure.Does}. {cure.How}",
+            cure.Caution,
+            cure.HandsOnMinutes
+        );
+
+    private static string BootKey(IFacts facts) =>
+        facts.Word("identity.maker") switch
+        {
+            "Brackwater" => "Press F10 at the logo",
+            "Ottavine" => "Hold right Ctrl at the logo",
+            _ => "Open the boot menu",
+        };
+}
