@@ -1,0 +1,268 @@
+using System.Text.Json.Serialization;
+using System.Text.Json.Serialization.Metadata;
+using FreshBoot.Core.Dossiers;
+using FreshBoot.Data;
+using FreshBoot.Server.Endpoints;
+using Microsoft.AspNetCore.HostFiltering;
+using Microsoft.AspNetCore.Http.Features;
+using Microsoft.EntityFrameworkCore;
+using Microsoft.Extensions.FileProviders;
+using Microsoft.Net.Http.Headers;
+using Microsoft.OpenApi;
+
+namespace FreshBoot.Server;
+
+/// <summary>
+/// Puts the application together. Settings come from the command line (<c>--port</c>, <c>--bench-port</c>, <c>--data</c>,
+/// <c>--demo</c>, <c>--home</c>, <c>--shop</c>, <c>--freeze</c>) or from the environment with the prefix <c>FRESHBOOT_</c>.
+/// </summary>
+internal static class App
+{
+    public static async Task<int> RunAsync(string[] args)
+    {
+        var builder = WebApplication.CreateBuilder(args);
+        // Of their own, so that HOME or PORT of the environment are not taken for settings.
+        var settings = new ConfigurationBuilder().AddEnvironmentVariables("FRESHBOOT_").AddCommandLine(args).Build();
+        var home = settings["home"] ?? FindHome(Path.GetDirectoryName(typeof(App).Assembly.Location)!);
+        var folder = new DataFolder(settings["data"] ?? Path.Combine(home, "data"));
+        var demo = settings.GetValue<bool>("demo");
+        if (demo && !File.Exists(folder.Database))
+            DemoClock.Mark(folder.Root);
+        var clock = DemoClock.Of(folder.Root, settings.GetValue<bool>("freeze"));
+
+        builder.WebHost.ConfigureKestrel(kestrel =>
+        {
+            kestrel.ListenLocalhost(settings.GetValue("port", 5080));
+            kestrel.AddServerHeader = false;
+            kestrel.Limits.MaxRequestBodySize = IntakeEndpoints.LargestUpload;
+        });
+        builder.Services.Configure<HostFilteringOptions>(o => o.AllowedHosts = ["localhost", "127.0.0.1", "[::1]"]);
+        // What goes well is not news; a workshop's console shows what does not.
+        builder.Logging.SetMinimumLevel(LogLevel.Warning);
+        builder.Services.AddHostFiltering(o => o.IncludeFailureMessage = false);
+        // A body that cannot be read is told like any other refusal, in production too.
+        builder.Services.Configure<RouteHandlerOptions>(o => o.ThrowOnBadRequest = true);
+        builder.Services.Configure<FormOptions>(o => o.MultipartBodyLengthLimit = IntakeEndpoints.LargestUpload);
+        builder.Services.AddSingleton(clock);
+        builder.Services.AddFreshBootData(folder);
+        builder.Services.AddSingleton(CatalogueFiles.Read(Path.Combine(home, "catalogue")));
+        builder.Services.AddSingleton(new ShopName(settings["shop"] ?? "Millrace Reuse Workshop"));
+        builder.Services.AddSingleton<Shop>();
+        builder.Services.AddSingleton<MachineIndex>();
+        builder.Services.AddSingleton<ProbeCodes>();
+        builder.Services.AddSingleton(new ProbeScript(Path.Combine(home, "probe", "fresh-boot-probe.sh")));
+        builder.Services.AddSingleton<Intake>();
+        builder.Services.AddSingleton(services => new BenchListener(services, settings.GetValue("bench-port", 5081)));
+        builder.Services.AddSingleton<Changes>();
+        builder.Services.ConfigureHttpJsonOptions(o =>
+        {
+            // What is said is meant: no numbers in quotes, no null where none is allowed.
+            o.SerializerOptions.NumberHandling = JsonNumberHandling.Strict;
+            o.SerializerOptions.RespectNullableAnnotations = true;
+            o.SerializerOptions.RespectRequiredConstructorParameters = true;
+        });
+        builder
+            .Services.AddProblemDetails(o => o.CustomizeProblemDetails = Problems.Complete)
+            .AddExceptionHandler<Problems>();
+        builder.Services.AddOpenApi(o =>
+            o.AddSchemaTransformer(DescribeFactValue)
+                .AddDocumentTransformer(
+                    (document, _, _) =>
+                    {
+                        document.Info = new OpenApiInfo
+                        {
+                            Title = "Fresh Boot",
+                            Version = "1",
+                            Description =
+                                "What the workshop's pages and scripts ask of the server. Errors are Problem Details (RFC 9457) with the members where and wanted.",
+                        };
+                        document.Servers?.Clear();
+                        return Task.CompletedTask;
+                    }
+                )
+        );
+
+        await using var app = builder.Build();
+        app.UseExceptionHandler();
+        app.UseStatusCodePages();
+        app.UseHostFiltering();
+        app.Use(RefuseForeignOrigins);
+        app.Use(ProtectPages);
+        app.Use(TellChanges);
+        ServePages(app, Path.Combine(home, "web", "dist"));
+
+        app.MapOpenApi();
+        app.MapHealth();
+        app.MapFacts();
+        app.MapIntake();
+        app.MapMachines();
+        app.MapSystems();
+        app.MapRoutes();
+        app.MapRuns();
+        app.MapHandover();
+        app.MapRelease();
+        app.MapSoundness();
+        app.MapProbes();
+        app.MapCsv();
+        app.MapParts();
+        app.MapPhotos();
+        app.MapLabels();
+        app.MapFallback(
+                "/api/{**rest}",
+                (string? rest, HttpContext context) =>
+                    Results.Problem(
+                        $"There is nothing at /api/{rest} for {context.Request.Method} with this kind of body.",
+                        statusCode: 404,
+                        title: "Not here",
+                        extensions: new Dictionary<string, object?>(StringComparer.Ordinal)
+                        {
+                            ["where"] = $"/api/{rest}",
+                            ["wanted"] = "A path, method and body as /openapi/v1.json describes them.",
+                        }
+                    )
+            )
+            .ExcludeFromDescription();
+
+        await using (
+            var db = await app.Services.GetRequiredService<IDbContextFactory<FreshBootDb>>().CreateDbContextAsync()
+        )
+            await db.Database.MigrateAsync();
+        await app.Services.GetRequiredService<PartStore>().LoadAsync(app.Lifetime.ApplicationStopping);
+        // It watches the stores from the start.
+        _ = app.Services.GetRequiredService<MachineIndex>();
+        if (demo)
+            await DemoSeed.SeedAsync(
+                Path.Combine(home, "demo"),
+                app.Services.GetRequiredService<MachineStore>(),
+                app.Services.GetRequiredService<RunStore>(),
+                app.Services.GetRequiredService<PartStore>(),
+                app.Services.GetRequiredService<Intake>(),
+                app.Services.GetRequiredService<Shop>(),
+                clock,
+                app.Lifetime.ApplicationStopping
+            );
+
+        await app.RunAsync();
+        return 0;
+    }
+
+    /// <summary>The folder above the binaries that holds the catalogue.</summary>
+    internal static string FindHome(string start)
+    {
+        for (var folder = new DirectoryInfo(start); folder is not null; folder = folder.Parent)
+            if (Directory.Exists(Path.Combine(folder.FullName, "catalogue", "packs")))
+                return folder.FullName;
+        return Directory.GetCurrentDirectory();
+    }
+
+    private static void ServePages(WebApplication app, string dist)
+    {
+        if (!Directory.Exists(dist))
+        {
+            app.MapGet(
+                    "/",
+                    () =>
+                        Results.Text(
+                            "The web page is not built: run npm ci and npm run build in web/, or ./demo.sh.",
+                            statusCode: 503
+                        )
+                )
+                .ExcludeFromDescription();
+            return;
+        }
+        var files = new PhysicalFileProvider(dist);
+        app.UseStaticFiles(
+            new StaticFileOptions
+            {
+                FileProvider = files,
+                OnPrepareResponse = context =>
+                    context.Context.Response.Headers[HeaderNames.CacheControl] =
+                        context.Context.Request.Path.StartsWithSegments("/assets", StringComparison.Ordinal)
+                            // Their names carry a hash of their content.
+                            ? "public, max-age=31536000, immutable"
+                            : "no-cache",
+            }
+        );
+        app.MapFallbackToFile("index.html", new StaticFileOptions { FileProvider = files });
+    }
+
+    /// <summary>A page of another site must not write here, even from this computer's own browser.</summary>
+    private static async Task RefuseForeignOrigins(HttpContext context, RequestDelegate next)
+    {
+        var origin = context.Request.Headers.Origin.ToString();
+        if (origin.Length > 0 && origin != $"{context.Request.Scheme}://{context.Request.Host}")
+        {
+            await Results
+                .Problem("Requests from other sites are not taken.", statusCode: 403, title: "Not from there")
+                .ExecuteAsync(context);
+            return;
+        }
+        await next(context);
+    }
+
+    /// <summary>After a write that was taken, every open page is told to look again.</summary>
+    private static async Task TellChanges(HttpContext context, RequestDelegate next)
+    {
+        await next(context);
+        if (
+            HttpMethods.IsGet(context.Request.Method)
+            || HttpMethods.IsHead(context.Request.Method)
+            || context.Response.StatusCode >= 400
+        )
+            return;
+        var changes = context.RequestServices.GetRequiredService<Changes>();
+        changes.Tell(
+            context.Request.RouteValues["tag"] is string ? "machine" : "all",
+            context.Request.RouteValues["tag"] as string ?? ""
+        );
+    }
+
+    private static Task ProtectPages(HttpContext context, RequestDelegate next)
+    {
+        context.Response.Headers.ContentSecurityPolicy =
+            "default-src 'self'; style-src 'self' 'unsafe-inline'; img-src 'self' data: blob:; frame-ancestors 'none'; base-uri 'none'";
+        context.Response.Headers.XContentTypeOptions = "nosniff";
+        context.Response.Headers["Referrer-Policy"] = "no-referrer";
+        return next(context);
+    }
+
+    /// <summary>A fact's value is a string, a number or an array of strings; the generator cannot see that.</summary>
+    private static Task DescribeFactValue(
+        OpenApiSchema schema,
+        Microsoft.AspNetCore.OpenApi.OpenApiSchemaTransformerContext context,
+        CancellationToken stop
+    )
+    {
+        if (context.JsonTypeInfo.Type == typeof(FactValue))
+        {
+            schema.Type = null;
+            schema.Properties = null;
+            schema.OneOf =
+            [
+                new OpenApiSchema { Type = JsonSchemaType.String },
+                new OpenApiSchema { Type = JsonSchemaType.Integer, Format = "int64" },
+                new OpenApiSchema
+                {
+                    Type = JsonSchemaType.Array,
+                    Items = new OpenApiSchema { Type = JsonSchemaType.String },
+                },
+            ];
+        }
+        else if (context.JsonTypeInfo.Kind == JsonTypeInfoKind.Object && schema.Properties is { Count: > 0 })
+        {
+            // What the server writes it always writes; a null is said by the type.
+            schema.Required ??= new HashSet<string>(StringComparer.Ordinal);
+            foreach (var property in context.JsonTypeInfo.Properties.Where(p => p.Get is not null))
+            {
+                schema.Required.Add(property.Name);
+                if (
+                    !property.IsGetNullable
+                    && schema.Properties.TryGetValue(property.Name, out var of)
+                    && of is OpenApiSchema { Type: { } type } plain
+                )
+                    plain.Type = type & ~JsonSchemaType.Null;
+            }
+        }
+        return Task.CompletedTask;
+    }
+}

@@ -1,0 +1,173 @@
+using System.Collections.Concurrent;
+using FreshBoot.Core.Ladder;
+using FreshBoot.Data;
+using FreshBoot.Server.Endpoints;
+
+namespace FreshBoot.Server;
+
+/// <summary>
+/// All machines in memory, so that the bench and a search answer at once however many there are. Read from the database once,
+/// then kept by what the stores tell after each write. How a machine stands is worked out when somebody first asks, and again
+/// after its facts, the catalogue, the shelf or the day have changed.
+/// </summary>
+internal sealed class MachineIndex : IDisposable
+{
+    private readonly MachineStore _machines;
+    private readonly RunStore _runs;
+    private readonly PartStore _parts;
+    private readonly Shop _shop;
+    private readonly ConcurrentDictionary<string, Indexed> _entries = new(StringComparer.Ordinal);
+    private readonly ConcurrentDictionary<string, StoredRun> _latest = new(StringComparer.Ordinal);
+    private readonly SemaphoreSlim _loading = new(1, 1);
+    private volatile bool _loaded;
+
+    public MachineIndex(MachineStore machines, RunStore runs, PartStore parts, Shop shop)
+    {
+        (_machines, _runs, _parts, _shop) = (machines, runs, parts, shop);
+        machines.Watch(Take);
+        runs.Watch(Take);
+    }
+
+    /// <summary>A machine with what it is found by.</summary>
+    private sealed class Indexed(StoredMachine machine)
+    {
+        private readonly string _text = Text(machine);
+        private (string Catalogue, int Shelf, DateOnly Day, MachineSummary Summary)? _stands;
+
+        public StoredMachine Machine => machine;
+
+        public bool Has(string word) => _text.Contains(word, StringComparison.Ordinal);
+
+        public MachineSummary Summary(Shop shop, int shelf)
+        {
+            if (
+                _stands is { } now
+                && now.Catalogue == shop.Catalogue.Hash
+                && now.Shelf == shelf
+                && now.Day == shop.Today
+            )
+                return now.Summary;
+            var summary = MachineEndpoints.Summarise(machine, shop);
+            _stands = (shop.Catalogue.Hash, shelf, shop.Today, summary);
+            return summary;
+        }
+
+        private static string Text(StoredMachine machine)
+        {
+            string[] keys =
+            [
+                "identity.maker",
+                "identity.model",
+                "identity.serial",
+                "identity.boardSerial",
+                "identity.board",
+                "order.name",
+            ];
+            var words = machine.Readings.Where(r => keys.Contains(r.Key)).Select(r => r.Value.ToString());
+            return string.Join('\n', words.Prepend(machine.Tag).Distinct()).ToLowerInvariant();
+        }
+    }
+
+    /// <summary>
+    /// The machines that every word fits: a part of tag, maker, model, serial, board or order; or the rung it hangs at, its
+    /// outcome, or where it is (bench, shelf, running, waiting, finished). Those in bays first, then those that are
+    /// running, then the latest.
+    /// </summary>
+    public async Task<IReadOnlyList<MachineSummary>> FindAsync(string find, int take, CancellationToken stop)
+    {
+        await LoadAsync(stop);
+        var words = find.ToLowerInvariant().Split((char[]?)null, StringSplitOptions.RemoveEmptyEntries);
+        var shelf = _parts.Changes;
+        return
+        [
+            .. _entries
+                .Values.Where(e => words.All(w => e.Has(w) || Stands(e, w, shelf)))
+                .OrderBy(e => e.Machine.Bay ?? int.MaxValue)
+                .ThenBy(e => !_latest.TryGetValue(e.Machine.Tag, out var run) || run.State.FinishedAt is not null)
+                .ThenByDescending(e => e.Machine.TakenInAt)
+                .ThenBy(e => e.Machine.Tag, StringComparer.Ordinal)
+                .Take(take)
+                .Select(e =>
+                    e.Summary(_shop, shelf) with
+                    {
+                        Run = _latest.TryGetValue(e.Machine.Tag, out var run) ? MachineEndpoints.Glance(run) : null,
+                    }
+                ),
+        ];
+    }
+
+    /// <summary>The machine with this serial number of casing or board; null for none.</summary>
+    public async Task<string?> TagOfSerialAsync(string serial, CancellationToken stop)
+    {
+        await LoadAsync(stop);
+        return _entries
+            .Values.FirstOrDefault(e =>
+                e.Machine.Readings.Any(r =>
+                    r.Key is "identity.serial" or "identity.boardSerial" && r.Value.ToString() == serial
+                )
+            )
+            ?.Machine.Tag;
+    }
+
+    private bool Stands(Indexed entry, string word, int shelf)
+    {
+        _latest.TryGetValue(entry.Machine.Tag, out var run);
+        return word switch
+        {
+            "bench" => entry.Machine.Bay is not null,
+            "shelf" => entry.Machine.Bay is null,
+            "running" => run is { State.FinishedAt: null },
+            "waiting" => run is { State.Waiting: not null },
+            "finished" => run is { State.FinishedAt: not null },
+            _ => (
+                Enum.TryParse<Rung>(word, ignoreCase: true, out var rung)
+                && !char.IsDigit(word[0])
+                && entry.Summary(_shop, shelf).Next.Rung == rung
+            )
+                || (
+                    Enum.TryParse<Outcome>(word, ignoreCase: true, out var outcome)
+                    && !char.IsDigit(word[0])
+                    && entry.Summary(_shop, shelf).Outcome == outcome
+                ),
+        };
+    }
+
+    public void Dispose() => _loading.Dispose();
+
+    private void Take(StoredMachine machine) =>
+        _entries.AddOrUpdate(
+            machine.Tag,
+            _ => new Indexed(machine),
+            // Two writes may be told in either order: the later version stays.
+            (_, known) => known.Machine.Version > machine.Version ? known : new Indexed(machine)
+        );
+
+    private void Take(StoredRun run) =>
+        _latest.AddOrUpdate(
+            run.Tag,
+            run,
+            // Two events may be told in either order: of one run the longer record stays.
+            (_, known) => known.Id == run.Id && known.Events.Count > run.Events.Count ? known : run
+        );
+
+    private async Task LoadAsync(CancellationToken stop)
+    {
+        if (_loaded)
+            return;
+        await _loading.WaitAsync(stop);
+        try
+        {
+            if (_loaded)
+                return;
+            foreach (var machine in await _machines.ListAsync(stop))
+                Take(machine);
+            foreach (var (tag, run) in await _runs.LatestAsync(stop))
+                _latest.TryAdd(tag, run);
+            _loaded = true;
+        }
+        finally
+        {
+            _loading.Release();
+        }
+    }
+}
