@@ -1,0 +1,29 @@
+import createClient from 'openapi-fetch';
+import type { components, paths } from './schema';
+
+export type Schema = components['schemas'];
+
+/** A refusal as the server says it: what is wrong, where, and what would be right. */
+export class Refusal extends Error {
+  readonly where: string;
+  readonly wanted: string;
+  readonly status: number;
+
+  constructor(status: number, problem: { detail?: unknown; where?: unknown; wanted?: unknown }) {
+    super(typeof problem.detail === 'string' ? problem.detail : 'The server did not answer as it should.');
+    this.status = status;
+    this.where = typeof problem.where === 'string' ? problem.where : '';
+    this.wanted = typeof problem.wanted === 'string' ? problem.wanted : '';
+  }
+}
+
+export const api = createClient<paths>({ baseUrl: '/' });
+
+/** The answer's data, or the refusal thrown. */
+export async function take<T>(
+  answer: Promise<{ data?: T; error?: unknown; response: Response }>,
+): Promise<T> {
+  const { data, error, response } = await answer;
+  if (data === undefined) throw new Refusal(response.status, typeof error === 'object' && error ? error : {});
+  return data;
+}

@@ -1,0 +1,207 @@
+import { queryOptions, useMutation, useQueryClient } from '@tanstack/react-query';
+import { api, type Schema, take } from './client';
+
+export const health = queryOptions({
+  queryKey: ['health'],
+  queryFn: () => take(api.GET('/api/health')),
+  refetchInterval: 30_000,
+});
+
+export const factKeys = queryOptions({
+  queryKey: ['fact-keys'],
+  queryFn: () => take(api.GET('/api/fact-keys')),
+  staleTime: Infinity,
+});
+
+export const systems = queryOptions({
+  queryKey: ['systems'],
+  queryFn: () => take(api.GET('/api/systems')),
+  staleTime: Infinity,
+});
+
+export const machines = queryOptions({
+  queryKey: ['machines'],
+  // The bench shows what stands in bays and runs first, and the latest of the shelf; the rest is found by asking.
+  queryFn: () => take(api.GET('/api/machines', { params: { query: { take: 300 } } })),
+  refetchInterval: 15_000,
+});
+
+export const found = (find: string, most: number) =>
+  queryOptions({
+    queryKey: ['machines', 'found', find, most],
+    queryFn: () => take(api.GET('/api/machines', { params: { query: { find, take: most } } })),
+    placeholderData: (before) => before,
+  });
+
+export const machine = (tag: string) =>
+  queryOptions({
+    queryKey: ['machine', tag],
+    queryFn: () => take(api.GET('/api/machines/{tag}', { params: { path: { tag } } })),
+  });
+
+export const assessments = (tag: string) =>
+  queryOptions({
+    queryKey: ['machine', tag, 'systems'],
+    queryFn: () => take(api.GET('/api/machines/{tag}/systems', { params: { path: { tag } } })),
+  });
+
+export const release = (tag: string) =>
+  queryOptions({
+    queryKey: ['machine', tag, 'release'],
+    queryFn: () => take(api.GET('/api/machines/{tag}/release', { params: { path: { tag } } })),
+  });
+
+export const soundness = (tag: string) =>
+  queryOptions({
+    queryKey: ['machine', tag, 'soundness'],
+    queryFn: () => take(api.GET('/api/machines/{tag}/soundness', { params: { path: { tag } } })),
+  });
+
+export const memoryUpgrades = (tag: string) =>
+  queryOptions({
+    queryKey: ['machine', tag, 'memory-upgrades'],
+    queryFn: () => take(api.GET('/api/machines/{tag}/memory-upgrades', { params: { path: { tag } } })),
+  });
+
+export const nextMeasurements = (tag: string) =>
+  queryOptions({
+    queryKey: ['machine', tag, 'next-measurements'],
+    queryFn: () => take(api.GET('/api/machines/{tag}/next-measurements', { params: { path: { tag } } })),
+  });
+
+export const factHistory = (tag: string, key: string) =>
+  queryOptions({
+    queryKey: ['machine', tag, 'history', key],
+    queryFn: () =>
+      take(api.GET('/api/machines/{tag}/facts/{key}/history', { params: { path: { tag, key } } })),
+  });
+
+export const photos = (tag: string) =>
+  queryOptions({
+    queryKey: ['machine', tag, 'photos'],
+    queryFn: () => take(api.GET('/api/machines/{tag}/photos', { params: { path: { tag } } })),
+  });
+
+export const parts = queryOptions({
+  queryKey: ['parts'],
+  queryFn: () => take(api.GET('/api/parts')),
+});
+
+export const arrivals = queryOptions({
+  queryKey: ['arrivals'],
+  queryFn: () => take(api.GET('/api/arrivals')),
+});
+
+export const benchListener = queryOptions({
+  queryKey: ['bench-listener'],
+  queryFn: () => take(api.GET('/api/bench-listener')),
+});
+
+/** A write after which everything that is on the screen is asked for again. */
+export function useWrite<In, Out>(write: (input: In) => Promise<Out>) {
+  const client = useQueryClient();
+  return useMutation({ mutationFn: write, onSuccess: () => client.invalidateQueries() });
+}
+
+/** Files as a form that the server reads as multipart. */
+export function formOf(fields: Record<string, string>, files: File[]) {
+  const form = new FormData();
+  for (const [name, value] of Object.entries(fields)) form.append(name, value);
+  for (const file of files) form.append('files', file);
+  return { body: form as never, bodySerializer: (body: unknown) => body as FormData };
+}
+
+export const routes = (tag: string) =>
+  queryOptions({
+    queryKey: ['machine', tag, 'routes'],
+    queryFn: () => take(api.GET('/api/machines/{tag}/routes', { params: { path: { tag } } })),
+  });
+
+export const routeFiles = (tag: string, id: string) =>
+  queryOptions({
+    queryKey: ['machine', tag, 'routes', id, 'files'],
+    queryFn: () => take(api.GET('/api/machines/{tag}/routes/{id}/files', { params: { path: { tag, id } } })),
+  });
+
+export const run = (id: string) =>
+  queryOptions({
+    queryKey: ['run', id],
+    queryFn: () => take(api.GET('/api/runs/{id}', { params: { path: { id } } })),
+  });
+
+export const handover = (tag: string) =>
+  queryOptions({
+    queryKey: ['machine', tag, 'handover'],
+    queryFn: () => take(api.GET('/api/machines/{tag}/handover', { params: { path: { tag } } })),
+  });
+
+/** Begins a run of a route. */
+export function useBegin(tag: string) {
+  const client = useQueryClient();
+  return useMutation({
+    mutationFn: (body: Schema['Beginning']) =>
+      take(api.POST('/api/machines/{tag}/runs', { params: { path: { tag } }, body })),
+    onSuccess: async (begun) => {
+      client.setQueryData(run(begun.id).queryKey, begun);
+      await client.invalidateQueries({ queryKey: machines.queryKey });
+    },
+  });
+}
+
+/** Says what has happened; a lost race shows the run as it is now. */
+export function useSay(id: string) {
+  const client = useQueryClient();
+  return useMutation({
+    mutationFn: (body: Schema['RunEventIn']) =>
+      take(api.POST('/api/runs/{id}/events', { params: { path: { id } }, body })),
+    onSuccess: (now) => {
+      client.setQueryData(run(id).queryKey, now);
+      return client.invalidateQueries({ queryKey: machines.queryKey });
+    },
+    onError: () => client.invalidateQueries({ queryKey: run(id).queryKey }),
+  });
+}
+
+/** A change to a machine: what it answers is shown at once, and every ladder is drawn again. */
+function useMachineChange<T>(tag: string, change: (input: T) => Promise<Schema['MachineSheet']>) {
+  const client = useQueryClient();
+  return useMutation({
+    mutationFn: change,
+    onSuccess: async (sheet) => {
+      client.setQueryData(machine(tag).queryKey, sheet);
+      await Promise.all([
+        client.invalidateQueries({ queryKey: assessments(tag).queryKey }),
+        client.invalidateQueries({ queryKey: machines.queryKey }),
+      ]);
+    },
+  });
+}
+
+export const useEnterFact = (tag: string) =>
+  useMachineChange(tag, ({ key, ...body }: { key: string; value: unknown; source: string; by: string }) =>
+    take(api.PUT('/api/machines/{tag}/facts/{key}', { params: { path: { tag, key } }, body })),
+  );
+
+export const useAim = (tag: string) =>
+  useMachineChange(tag, (body: Schema['Aiming']) =>
+    take(api.PUT('/api/machines/{tag}/aim', { params: { path: { tag } }, body })),
+  );
+
+export const usePlace = (tag: string) =>
+  useMachineChange(tag, (body: Schema['Placing']) =>
+    take(api.PUT('/api/machines/{tag}/bay', { params: { path: { tag } }, body })),
+  );
+
+/** Takes a machine in, or a further probe of a known one. */
+export function useImport() {
+  const client = useQueryClient();
+  return useMutation({
+    mutationFn: async ({ tag, files, known }: { tag: string; files: File[]; known: boolean }) => {
+      const send = formOf(known ? {} : { assetTag: tag }, files);
+      return known
+        ? take(api.POST('/api/machines/{tag}/bundles', { params: { path: { tag } }, ...send }))
+        : take(api.POST('/api/machines/import', send));
+    },
+    onSuccess: () => client.invalidateQueries(),
+  });
+}

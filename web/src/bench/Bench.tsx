@@ -1,0 +1,333 @@
+import { useQuery } from '@tanstack/react-query';
+import { useEffect } from 'react';
+import { Link } from 'react-router';
+import type { Schema } from '../api/client';
+import { machines, systems } from '../api/queries';
+import { Ladder } from '../ladder/Ladder';
+import { inkOf, rungs } from '../ladder/rungs';
+import { systemName } from '../machine/facts';
+import { countdown, useNow } from '../run/clock';
+import { Failed, Loading } from '../shell/States';
+
+type Summary = Schema['MachineSummary'];
+
+const bays = [1, 2, 3, 4, 5, 6];
+const step = 32;
+
+/** Home: six bays in their order, each a ladder with its machine hanging at the rung that wants something. */
+export function Bench() {
+  const { data, error, isPending } = useQuery(machines);
+  const known = useQuery(systems).data ?? [];
+  const now = useNow();
+  const calls = (data ?? []).filter((m) => m.bay !== null && over(m, now));
+  useCall(calls);
+  if (isPending) return <Loading />;
+  if (error) return <Failed error={error} />;
+
+  const standing = bays.map((bay) => data.find((m) => m.bay === bay));
+  const shelf = data.filter((m) => m.bay === null && !m.run?.finishedAt);
+  const door = data.filter((m) => m.bay === null && m.run?.finishedAt);
+  const [first, second] = standing
+    .filter((m) => m !== undefined)
+    .filter((m) => !waits(m, now))
+    .sort((a, b) => urgency(a, now) - urgency(b, now) || (a.bay ?? 0) - (b.bay ?? 0));
+  const nameOf = (id: string) => systemName(known.find((s) => s.id === id));
+
+  return (
+    <div className="flex flex-1 flex-col">
+      <div className="flex items-end justify-between gap-8 pt-4 pb-3">
+        <h1 className="line-clamp-2 font-name text-[44px] leading-none font-bold" data-loud>
+          {first
+            ? `Bay ${first.bay}: ${lower(wants(first, now))}.`
+            : standing.some(Boolean)
+              ? 'Every bay waits. Hands are free.'
+              : 'All bays are free. Scan a tag or take a machine in.'}
+        </h1>
+        {second && (
+          <p className="w-64 shrink-0 pb-0.5 text-right">
+            <span className="text-quiet">then </span>
+            <span className="font-semibold">
+              Bay {second.bay}: {lower(wants(second, now))}
+            </span>
+          </p>
+        )}
+      </div>
+      <Hour standing={standing.filter((m) => m !== undefined)} now={now} />
+
+      <ol className="grid flex-1 grid-cols-2 border-t border-rule md:grid-cols-3 xl:grid-cols-6">
+        {standing.map((machine, i) => (
+          <li key={bays[i]} className="border-rule px-3 pt-2 first:pl-0 xl:not-first:border-l">
+            <Bay bay={bays[i] ?? 0} machine={machine} system={machine ? nameOf(machine.aim) : ''} now={now} />
+          </li>
+        ))}
+      </ol>
+
+      <section
+        aria-label="Shelf and door"
+        className="mt-1 flex min-h-12 flex-wrap items-center gap-x-7 border-t-2 border-quiet py-1"
+      >
+        <h2 className="caption text-[13px]">
+          Shelf · {shelf.length} {shelf.length === 1 ? 'waits' : 'wait'}
+        </h2>
+        {shelf.slice(0, 3).map((m) => (
+          <Link
+            key={m.tag}
+            to={`/machines/${m.tag}/systems`}
+            className="flex min-h-11 items-center hover:underline"
+          >
+            <span>
+              <b>{m.tag}</b> {m.model ?? 'nothing known yet'} ·{' '}
+              <span className={`${inkOf[m.outcome]} font-semibold`}>{m.outcome}</span>
+            </span>
+          </Link>
+        ))}
+        {shelf.length > 3 && (
+          <Link
+            to="/find?q=shelf"
+            className="flex min-h-11 items-center underline underline-offset-4"
+          >{`and ${shelf.length - 3} more`}</Link>
+        )}
+        <h2 className="caption ml-auto text-[13px]">Door · {door.length} done</h2>
+        {door.slice(-2).map((m) => (
+          <Link
+            key={m.tag}
+            to={`/machines/${m.tag}/handover`}
+            className="flex min-h-11 items-center hover:underline"
+          >
+            <span>
+              <b>{m.tag}</b> {m.model}
+            </span>
+          </Link>
+        ))}
+      </section>
+    </div>
+  );
+}
+
+const running = (m: Summary) => (m.run && !m.run.finishedAt ? m.run : null);
+const waits = (m: Summary, now: number) => {
+  const wait = running(m)?.waiting;
+  return Boolean(wait) && Date.parse(wait?.usualAt ?? '') > now;
+};
+const over = (m: Summary, now: number) => {
+  const wait = running(m)?.waiting;
+  return Boolean(wait) && Date.parse(wait?.usualAt ?? '') <= now;
+};
+
+/** What a machine wants of hands, in one line. */
+function wants(m: Summary, now: number): string {
+  const run = running(m);
+  if (!run) return m.next.text;
+  if (run.stopped) return 'It stopped';
+  if (over(m, now)) return 'Look: the wait should be over';
+  return firstSentence(run.step);
+}
+
+const firstSentence = (text: string) => text.split(/(?<=\.) /)[0]?.replace(/\.$/, '') ?? text;
+
+/** Rings once for each wait that is over: a short tone if the browser allows it, and the title of the page. */
+function useCall(calls: Summary[]) {
+  const names = calls.map((m) => `Bay ${m.bay}`).join(', ');
+  useEffect(() => {
+    document.title = names ? `${names} calls · Fresh Boot` : 'Fresh Boot';
+    if (!names || !navigator.userActivation.hasBeenActive) return;
+    const audio = new AudioContext();
+    const tone = audio.createOscillator();
+    tone.frequency.value = 660;
+    tone.connect(audio.destination);
+    tone.start();
+    tone.stop(audio.currentTime + 0.25);
+    tone.onended = () => void audio.close();
+    return () => {
+      document.title = 'Fresh Boot';
+    };
+  }, [names]);
+}
+
+/** The next hour as one axis: when each bay will want hands, and where two will want them together. */
+function Hour({ standing, now }: { standing: Summary[]; now: number }) {
+  const minutes = standing
+    .map((m) => ({
+      bay: m.bay ?? 0,
+      at: waits(m, now) ? (Date.parse(running(m)?.waiting?.usualAt ?? '') - now) / 60_000 : 0,
+    }))
+    .filter((m) => m.at <= 60)
+    .sort((a, b) => a.at - b.at || a.bay - b.bay);
+  const clash = minutes.find(
+    (m, i) => i > 0 && m.at > 0 && m.at - (minutes[i - 1]?.at ?? 0) < 4 && (minutes[i - 1]?.at ?? 0) > 0,
+  );
+  return (
+    <div
+      className="relative mb-2 h-12"
+      role="img"
+      aria-label={`The next hour: ${minutes.map((m) => `bay ${m.bay} in ${Math.round(m.at)} minutes`).join(', ')}`}
+    >
+      <div className="absolute inset-x-0 top-6 border-t-[1.5px] border-ink" />
+      {[0, 15, 30, 45, 60].map((tick) => (
+        <span
+          key={tick}
+          className={`absolute top-6 border-ink pt-1 font-value text-xs text-quiet ${tick === 60 ? 'border-r-[1.5px] pr-1' : 'border-l-[1.5px] pl-1'}`}
+          style={tick === 60 ? { right: 0 } : { left: `${(tick / 60) * 100}%` }}
+        >
+          {tick === 0 ? 'now' : `+${tick}`}
+        </span>
+      ))}
+      {minutes.map((m, i) => {
+        const stacked = minutes
+          .slice(0, i)
+          .filter((other) => Math.round(other.at) === Math.round(m.at)).length;
+        return (
+          <span
+            key={m.bay}
+            className="absolute top-0 flex h-5 w-6 items-center justify-center bg-ink font-bold text-ground"
+            style={{ left: `calc(${(m.at / 60) * 100}% + ${stacked * 28}px)` }}
+          >
+            {m.bay}
+          </span>
+        );
+      })}
+      {clash && (
+        <span
+          className="absolute top-0 text-sm font-semibold text-wall"
+          style={{ left: `calc(${(clash.at / 60) * 100}% + 34px)` }}
+        >
+          two bays want hands
+        </span>
+      )}
+    </div>
+  );
+}
+
+interface BayProps {
+  bay: number;
+  machine: Summary | undefined;
+  system: string;
+  now: number;
+}
+
+function Bay({ bay, machine, system, now }: BayProps) {
+  if (!machine)
+    return (
+      <>
+        <div className="flex h-13 items-center gap-3">
+          <BayNumber bay={bay} />
+          <span className="text-quiet">free</span>
+        </div>
+        <div className="opacity-80">
+          <Ladder outcomes={[]} width={82} step={step} empty />
+        </div>
+      </>
+    );
+  const run = running(machine);
+  const hangs = run?.rung ?? machine.next.rung;
+  const at = rungs.findIndex((r) => r.name === hangs);
+  const waiting = waits(machine, now) ? run?.waiting : null;
+  return (
+    <Link
+      to={run ? `/machines/${machine.tag}/run` : `/machines/${machine.tag}/systems?rung=${machine.next.rung}`}
+      className="group flex h-full flex-col"
+    >
+      <div className="flex h-13 items-center gap-3">
+        <BayNumber bay={bay} />
+        <span className="leading-tight">
+          <b className="block text-base group-hover:underline">{machine.tag}</b>
+          <span className="block truncate text-sm text-quiet">{machine.model ?? 'nothing known yet'}</span>
+        </span>
+      </div>
+      <div className="relative">
+        <Ladder outcomes={machine.rungs} width={82} step={step} />
+        {run?.waiting && <WaitRail waiting={run.waiting} now={now} />}
+        <div
+          className="climbs absolute left-[86px] flex items-center"
+          style={{ bottom: at * step + step / 2 - 14, height: 28 }}
+        >
+          <span className="h-0.5 w-3 bg-ink" />
+          <span className="flex h-7 min-w-20 items-center justify-center border-[1.5px] border-ink bg-sheet px-2 font-semibold">
+            {hangs}
+          </span>
+        </div>
+      </div>
+      <p
+        className={`loud line-clamp-3 pt-3 ${run?.stopped || (!run && machine.outcome === 'wall') ? 'text-wall' : ''}`}
+        data-loud
+      >
+        {waiting ? (
+          <span className="text-[44px] leading-none">{countdown(waiting.usualAt, now)}</span>
+        ) : (
+          <Unbroken text={wants(machine, now)} />
+        )}
+      </p>
+      <p className="pt-1.5 pb-1 text-sm leading-snug">
+        {run ? (
+          <>
+            {waiting && <span className="block">{firstSentence(run.step)}</span>}
+            <span className="text-quiet">
+              step {run.at} of {run.of}
+              {waiting && ` · usual ${run.usualMinutes} min`}
+            </span>
+          </>
+        ) : (
+          <>
+            <span className={`font-semibold ${inkOf[machine.outcome]}`}>{machine.outcome}</span>
+            <span className="text-quiet"> for {system}</span>
+          </>
+        )}
+      </p>
+    </Link>
+  );
+}
+
+/** A wait fills the rail upwards, towards a hatched band where one worries. */
+function WaitRail({ waiting, now }: { waiting: Schema['Waiting']; now: number }) {
+  const begun = Date.parse(waiting.begunAt);
+  const worry = Date.parse(waiting.worryAt);
+  const share = (at: number) => `${Math.min(100, Math.max(0, ((at - begun) / (worry - begun)) * 88))}%`;
+  return (
+    <div className="absolute inset-y-0 -left-2 w-1.5 border border-rule" aria-hidden="true">
+      <div className="absolute inset-x-0 bottom-0 bg-ink" style={{ height: share(now) }} />
+      <div
+        className="absolute inset-x-0 top-0 h-[12%] text-wall"
+        style={{ background: 'repeating-linear-gradient(135deg, currentColor 0 2px, transparent 2px 5px)' }}
+      />
+    </div>
+  );
+}
+
+/** Names of chips and modules have hyphens; a line must not end in the middle of one. */
+function Unbroken({ text }: { text: string }) {
+  return text.split(' ').map((word, i) => (
+    <span key={i}>
+      {i > 0 && ' '}
+      <span className="whitespace-nowrap">{word}</span>
+    </span>
+  ));
+}
+
+function BayNumber({ bay }: { bay: number }) {
+  return (
+    <span className="font-name text-[44px] leading-none font-bold" data-loud>
+      {bay}
+    </span>
+  );
+}
+
+/** Hands are wanted first where something calls, then where a step waits for them, last where there is no way up. */
+const weight: Record<Schema['Outcome'], number> = {
+  unknown: 10,
+  setting: 11,
+  driver: 12,
+  part: 13,
+  patch: 14,
+  spoof: 15,
+  reflash: 16,
+  caveat: 17,
+  clear: 18,
+  wall: 19,
+};
+const urgency = (m: Summary, now: number) => {
+  const run = running(m);
+  if (!run) return weight[m.next.outcome];
+  return over(m, now) ? 0 : run.stopped ? 1 : 2;
+};
+
+const lower = (text: string) => text.charAt(0).toLowerCase() + text.slice(1);

@@ -1,0 +1,60 @@
+import { useQuery } from '@tanstack/react-query';
+import { Refusal } from '../api/client';
+import { handover } from '../api/queries';
+import { useMachine } from '../machine/MachinePage';
+import { AcceptanceList } from '../run/RunView';
+import { Failed, Loading } from '../shell/States';
+
+/** Whether the machine may leave, and the sheet that leaves with it. */
+export function HandoverView() {
+  const { sheet } = useMachine();
+  const { data, error } = useQuery({ ...handover(sheet.tag), retry: false });
+  if (error instanceof Refusal && error.status === 409)
+    return (
+      <section aria-label="Hand-over">
+        <h2 className="font-name text-[40px] leading-none font-bold" data-loud>
+          Not yet.
+        </h2>
+        <p className="pt-3 text-lg">{error.message}</p>
+        <p className="pt-1 text-quiet">{error.wanted}</p>
+      </section>
+    );
+  if (error) return <Failed error={error} />;
+  if (!data) return <Loading />;
+  return (
+    <section aria-label="Hand-over">
+      <h2 className="font-name text-[40px] leading-none font-bold" data-loud>
+        {data.system ? `It may leave with ${data.system}.` : 'This machine has ended.'}
+      </h2>
+      <p className="pt-2">
+        {data.supportEnds ? `Updates until ${data.supportEnds}.` : 'No end of updates is set.'} Done by{' '}
+        {data.by}.
+      </p>
+      <p className="pt-3">
+        <a
+          className="inline-flex min-h-12 items-center bg-ink px-6 text-lg font-semibold text-ground"
+          href={`/api/machines/${sheet.tag}/handover`}
+        >
+          Open the sheet for print
+        </a>
+      </p>
+      <h3 className="caption pt-4">What was changed, and why</h3>
+      <ul className="list-disc pl-5">
+        {data.changed.length === 0 && <li>Nothing but the system itself.</li>}
+        {data.changed.map((change) => (
+          <li key={change.what}>
+            <b>{change.what}.</b> {change.why}
+          </li>
+        ))}
+      </ul>
+      <h3 className="caption pt-4">What to know</h3>
+      <ul className="list-disc pl-5">
+        {data.toKnow.length === 0 && <li>Nothing special.</li>}
+        {data.toKnow.map((text) => (
+          <li key={text}>{text}</li>
+        ))}
+      </ul>
+      <AcceptanceList lines={data.acceptance} />
+    </section>
+  );
+}

@@ -1,0 +1,296 @@
+import { Tab, TabGroup, TabList, TabPanel, TabPanels } from '@headlessui/react';
+import { useQuery } from '@tanstack/react-query';
+import { useId, useState } from 'react';
+import { Link } from 'react-router';
+import { assessments, factKeys, machine, soundness, useImport } from '../api/queries';
+import { Ladder } from '../ladder/Ladder';
+import { pitch, rungs, type Outcome } from '../ladder/rungs';
+import { FactQuestion } from '../machine/FactQuestion';
+import { factText } from '../machine/facts';
+import { MeasureNext } from '../machine/MeasureNext';
+import { ReleasePanel } from '../machine/ReleasePanel';
+import { Failed } from '../shell/States';
+import { Arrivals } from './Arrivals';
+import { ByCommand } from './ByCommand';
+import { ByTable } from './ByTable';
+
+const nothingKnown: Outcome[] = rungs.map(() => 'unknown');
+
+/** Takes a machine in: tag, bundle, then the questions of the two lowest rungs, which only people can answer. */
+export function Intake() {
+  const [tag, setTag] = useState('');
+  const [files, setFiles] = useState<File[]>([]);
+  const bringIn = useImport();
+  const taken = bringIn.data;
+
+  return (
+    <div className="grid flex-1 grid-cols-1 gap-x-6 pt-4 lg:grid-cols-[260px_minmax(0,1fr)]">
+      <div className={`hidden pb-2 lg:block ${taken ? 'self-end' : ''}`}>
+        <IntakeLadder tag={taken?.tag} />
+      </div>
+      {taken ? (
+        <Questions
+          taken={taken}
+          onNext={() => {
+            setTag('');
+            setFiles([]);
+            bringIn.reset();
+          }}
+        />
+      ) : (
+        <div className="flex max-w-4xl flex-col">
+          <h1 className="font-name text-[44px] leading-none font-bold" data-loud>
+            Take machines in.
+          </h1>
+          <TabGroup>
+            <TabList className="flex gap-6 border-b-[1.5px] border-ink pt-3">
+              {['From a bundle', 'From the machine itself', 'From a table'].map((way) => (
+                <Tab
+                  key={way}
+                  className="min-h-11 border-b-4 border-transparent text-[17px] text-quiet data-selected:border-ink data-selected:font-bold data-selected:text-ink"
+                >
+                  {way}
+                </Tab>
+              ))}
+            </TabList>
+            <TabPanels className="pt-5">
+              <TabPanel tabIndex={-1}>
+                <ByBundle tag={tag} setTag={setTag} files={files} setFiles={setFiles} bringIn={bringIn} />
+              </TabPanel>
+              <TabPanel tabIndex={-1}>
+                <ByCommand />
+              </TabPanel>
+              <TabPanel tabIndex={-1}>
+                <ByTable />
+              </TabPanel>
+            </TabPanels>
+          </TabGroup>
+          <Arrivals />
+        </div>
+      )}
+    </div>
+  );
+}
+
+interface ByBundleProps {
+  tag: string;
+  setTag: (tag: string) => void;
+  files: File[];
+  setFiles: (files: File[]) => void;
+  bringIn: ReturnType<typeof useImport>;
+}
+
+function ByBundle({ tag, setTag, files, setFiles, bringIn }: ByBundleProps) {
+  return (
+    <form
+      className="flex flex-col gap-5"
+      onSubmit={(event) => {
+        event.preventDefault();
+        bringIn.mutate({ tag, files, known: false });
+      }}
+    >
+      <label className="block">
+        <span className="caption">Asset tag, typed or scanned</span>
+        <input
+          autoFocus
+          data-scan="field"
+          value={tag}
+          placeholder="MR-0000"
+          autoComplete="off"
+          spellCheck={false}
+          className="mt-2 block h-16 w-full border-b-[3px] border-ink bg-transparent font-value text-[40px] uppercase placeholder:text-rule"
+          onChange={(event) => {
+            setTag(event.target.value);
+          }}
+        />
+      </label>
+      <DropPlace files={files} take={setFiles} />
+      {bringIn.error && <Failed error={bringIn.error} />}
+      <div className="flex items-center gap-5">
+        <button
+          disabled={bringIn.isPending || !tag.trim() || files.length === 0}
+          className="min-h-13 bg-ink px-8 text-lg font-semibold text-ground"
+        >
+          {bringIn.isPending ? 'Reading…' : 'Take in'}
+        </button>
+        <p className="text-quiet">
+          Nothing is stored unless all of it can be read. The probe only reads; it changes nothing on the
+          machine.
+        </p>
+      </div>
+    </form>
+  );
+}
+
+function DropPlace({ files, take }: { files: File[]; take: (files: File[]) => void }) {
+  const [over, setOver] = useState(false);
+  const id = useId();
+  return (
+    <div
+      className={`border-2 border-dashed px-6 py-7 ${over ? 'border-ink bg-sheet' : 'border-quiet'}`}
+      onDragOver={(event) => {
+        event.preventDefault();
+        setOver(true);
+      }}
+      onDragLeave={() => {
+        setOver(false);
+      }}
+      onDrop={(event) => {
+        event.preventDefault();
+        setOver(false);
+        take([...event.dataTransfer.files]);
+      }}
+    >
+      <label htmlFor={id} className="block text-lg font-semibold">
+        Drop the probe’s bundle here, or choose it
+      </label>
+      <p className="pb-3 text-quiet">
+        One .tar.gz, or single files such as lscpu.json and smbios.bin. At most 64 MiB.
+      </p>
+      <input
+        id={id}
+        type="file"
+        multiple
+        className="block w-full font-value text-sm file:mr-4 file:min-h-11 file:border-[1.5px] file:border-ink file:bg-transparent file:px-4 file:font-text file:text-ink"
+        onChange={(event) => {
+          take([...(event.target.files ?? [])]);
+        }}
+      />
+      {files.length > 0 && (
+        <ul className="pt-2 font-value text-sm">
+          {files.map((file) => (
+            <li key={file.name}>
+              {file.name} · {file.size.toLocaleString('en-GB')} bytes
+            </li>
+          ))}
+        </ul>
+      )}
+    </div>
+  );
+}
+
+function IntakeLadder({ tag }: { tag: string | undefined }) {
+  const sheet = useQuery({ ...machine(tag ?? ''), enabled: tag !== undefined }).data;
+  const all = useQuery({ ...assessments(tag ?? ''), enabled: tag !== undefined }).data;
+  const outcomes = all?.find((a) => a.system === sheet?.aim)?.rungs.map((r) => r.outcome) ?? nothingKnown;
+  return (
+    <div className="flex">
+      <ol className="flex flex-col-reverse pr-4">
+        {rungs.map(({ name }, i) => (
+          <li
+            key={name}
+            className="flex w-[88px] items-center justify-end text-base"
+            style={{ height: pitch }}
+          >
+            <span aria-label={`${name}: ${outcomes[i] ?? 'unknown'}`}>{name}</span>
+          </li>
+        ))}
+      </ol>
+      <Ladder outcomes={outcomes} width={136} step={pitch} bar={12} />
+    </div>
+  );
+}
+
+function Questions({
+  taken,
+  onNext,
+}: {
+  taken: NonNullable<ReturnType<typeof useImport>['data']>;
+  onNext: () => void;
+}) {
+  const sheet = useQuery(machine(taken.tag)).data;
+  const keys = useQuery(factKeys).data;
+  if (!sheet || !keys) return null;
+  return (
+    <section className="flex min-h-[520px] flex-col">
+      <header className="flex items-baseline gap-5">
+        <h1 className="font-name text-[40px] leading-none font-bold" data-loud>
+          {taken.tag}
+        </h1>
+        <p role="status">
+          Taken in. {taken.facts.length} facts, {taken.warnings.length}{' '}
+          {taken.warnings.length === 1 ? 'source' : 'sources'} short.
+        </p>
+        <span className="ml-auto flex gap-5">
+          <Link
+            to={`/machines/${taken.tag}/systems`}
+            className="flex min-h-11 items-center font-semibold underline underline-offset-4"
+          >
+            Climb its ladder
+          </Link>
+          <button
+            type="button"
+            onClick={onNext}
+            className="min-h-11 font-semibold underline underline-offset-4"
+          >
+            Next machine
+          </button>
+        </span>
+      </header>
+
+      {/* On the screen the lowest rung stands lowest; in the document it comes first. */}
+      <div className="flex flex-1 flex-col-reverse justify-between">
+        <Group title="release">
+          <ReleasePanel tag={taken.tag} />
+        </Group>
+        <Group title="parts">
+          {['parts.battery', 'parts.storage']
+            .filter((key) => sheet.unknown.includes(key))
+            .map((key) => (
+              <FactQuestion key={key} tag={taken.tag} factKey={key} keys={keys} />
+            ))}
+          <Stops tag={taken.tag} />
+        </Group>
+        <div className="grid grid-cols-2 gap-8 pt-2 text-sm">
+          <div>
+            <h2 className="caption">Measure next</h2>
+            <div className="max-h-64 overflow-y-auto" tabIndex={0} role="group" aria-label="Measure next">
+              <MeasureNext tag={taken.tag} most={4} />
+            </div>
+          </div>
+          <div>
+            <h2 className="caption">What the probe could not read</h2>
+            <ul
+              className="max-h-44 overflow-y-auto break-words"
+              tabIndex={0}
+              aria-label="What the probe could not read"
+            >
+              {taken.warnings.length === 0 && <li>Every source was there.</li>}
+              {taken.warnings.map((warning) => (
+                <li key={warning} className="py-0.5">
+                  {warning}
+                </li>
+              ))}
+              <li className="pt-1 text-quiet">
+                {['identity.maker', 'identity.model', 'cpu.model']
+                  .map((key) => sheet.facts.find((f) => f.key === key))
+                  .map((fact) => fact && factText(fact, keys))
+                  .filter(Boolean)
+                  .join(' · ')}
+              </li>
+            </ul>
+          </div>
+        </div>
+      </div>
+    </section>
+  );
+}
+
+/** What forbids a run already: said at once, before anybody begins. */
+function Stops({ tag }: { tag: string }) {
+  const stops = useQuery(soundness(tag)).data?.stops ?? [];
+  return stops.map((stop) => (
+    <p key={stop.text} role="alert" className="border-l-4 border-wall pl-3 font-semibold text-wall">
+      {stop.text}
+    </p>
+  ));
+}
+
+function Group({ title, children }: { title: string; children: React.ReactNode }) {
+  return (
+    <section aria-label={`Questions of the rung ${title}`} className="border-t-[1.5px] border-ink pt-1 pb-2">
+      <h2 className="caption">{title}</h2>
+      {children}
+    </section>
+  );
+}

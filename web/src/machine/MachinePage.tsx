@@ -1,0 +1,126 @@
+import { useQuery } from '@tanstack/react-query';
+import { useCallback } from 'react';
+import { NavLink, Outlet, useMatch, useOutletContext, useParams, useSearchParams } from 'react-router';
+import type { Schema } from '../api/client';
+import { assessments, factKeys, found, machine, systems } from '../api/queries';
+import { isRung, rungs, type RungName } from '../ladder/rungs';
+import { BayStrip } from '../run/BayStrip';
+import { Failed, Loading } from '../shell/States';
+import { systemName } from './facts';
+import { LadderColumn } from './LadderColumn';
+import { NamePlate } from './NamePlate';
+
+/** What every view of a machine sees. */
+export interface MachineContext {
+  sheet: Schema['MachineSheet'];
+  all: Schema['Assessment'][];
+  systems: Schema['SystemEntry'][];
+  keys: Schema['FactDefinition'][];
+  aim: Schema['Assessment'];
+  open: RungName | null;
+  setOpen: (rung: RungName | null) => void;
+  setAim: (system: string) => void;
+}
+
+export const useMachine = () => useOutletContext<MachineContext>();
+
+const views = [
+  ['facts', 'Facts'],
+  ['systems', 'Systems'],
+  ['routes', 'Routes'],
+  ['prepare', 'Prepare'],
+  ['run', 'Run'],
+  ['handover', 'Hand-over'],
+] as const;
+
+/** One machine: the ladder of its aim on the left at fixed heights, and a view of the same ten rungs beside it. */
+export function MachinePage() {
+  const tag = useParams()['tag'] ?? '';
+  const sheet = useQuery(machine(tag));
+  const all = useQuery(assessments(tag));
+  const known = useQuery(systems);
+  const keys = useQuery(factKeys);
+  const view = useMatch('/machines/:tag/:view')?.params.view;
+  const glance = useQuery(found(tag, 20)).data?.find((m) => m.tag === tag)?.run;
+  const [search, setSearch] = useSearchParams();
+
+  const set = useCallback(
+    (name: string, value: string | null) => {
+      setSearch(
+        (old) => {
+          const next = new URLSearchParams(old);
+          if (value === null) next.delete(name);
+          else next.set(name, value);
+          return next;
+        },
+        { replace: true },
+      );
+    },
+    [setSearch],
+  );
+
+  const failed = sheet.error ?? all.error ?? known.error ?? keys.error;
+  if (failed) return <Failed error={failed} />;
+  if (!sheet.data || !all.data || !known.data || !keys.data) return <Loading />;
+
+  const rung = search.get('rung');
+  const aim = all.data.find((a) => a.system === (search.get('aim') ?? sheet.data.aim)) ?? all.data[0];
+  if (!aim) return <Failed error={new Error('empty catalogue')} />;
+  const entry = known.data.find((s) => s.id === aim.system);
+  const context: MachineContext = {
+    sheet: sheet.data,
+    all: all.data,
+    systems: known.data,
+    keys: keys.data,
+    aim,
+    open: isRung(rung) ? rung : null,
+    setOpen: (opened) => {
+      set('rung', opened);
+    },
+    setAim: (system) => {
+      set('aim', system);
+    },
+  };
+
+  // A route for the aim mends whatever is broken; a run has climbed what lies below the step whose turn it is.
+  const climbed = rungs.findIndex((r) => r.name === glance?.rung);
+  const ticked = new Set(
+    aim.rungs
+      .filter((r, i) =>
+        view === 'routes'
+          ? !['clear', 'caveat', 'unknown', 'wall'].includes(r.outcome)
+          : view === 'run' && glance && (i < climbed || glance.finishedAt !== null),
+      )
+      .map((r) => r.rung),
+  );
+
+  return (
+    <div className="flex flex-1 flex-col">
+      <NamePlate sheet={sheet.data} keys={keys.data} />
+      <div className="flex items-end justify-between border-b-[1.5px] border-ink">
+        <nav aria-label="Views of this machine" className="flex gap-6">
+          {views.map(([view, name]) => (
+            <NavLink
+              key={view}
+              to={{ pathname: view, search: search.toString() }}
+              className={({ isActive }) =>
+                `flex min-h-10 items-center border-b-4 pt-1 text-[17px] ${isActive ? 'border-ink font-bold' : 'border-transparent text-quiet hover:text-ink'}`
+              }
+            >
+              {name}
+            </NavLink>
+          ))}
+        </nav>
+        <p className="pb-2 text-quiet">
+          Aim <b className="text-ink">{systemName(entry)}</b> ·{' '}
+          {entry?.supportEnds ? `supported to ${entry.supportEnds}` : 'rolling, no end date'}
+        </p>
+      </div>
+      <div className="relative grid grid-cols-1 gap-x-4 pt-1.5 lg:grid-cols-[516px_minmax(0,1fr)]">
+        <LadderColumn aim={aim} open={context.open} setOpen={context.setOpen} ticked={ticked} />
+        <Outlet context={context} />
+      </div>
+      {view === 'run' && <BayStrip here={sheet.data.tag} />}
+    </div>
+  );
+}

@@ -1,0 +1,127 @@
+import { useAim } from '../api/queries';
+import { Rails } from '../ladder/Ladder';
+import { RungShape } from '../ladder/RungShape';
+import { inkOf, pitch } from '../ladder/rungs';
+import { nobody, useWho } from '../shell/who';
+import { systemName } from './facts';
+import { speaker } from './LadderColumn';
+import { useMachine } from './MachinePage';
+import { RungSheet } from './RungSheet';
+
+/** Every system as a ladder on the same ten heights: a matrix that is read by climbing. */
+export function SystemsView() {
+  const { sheet, all, systems, aim, open, setOpen, setAim } = useMachine();
+  const keep = useAim(sheet.tag);
+  const [who] = useWho();
+  const roomy = all.length <= 3 && !open;
+  const width = open ? 34 : 62;
+  return (
+    <div className="relative" style={{ minHeight: pitch * 10 + 70 }}>
+      <ul className="flex" aria-label="Systems">
+        {/* An opened rung compares the systems in words; their ladders would lie under its sheet. */}
+        {all
+          .filter((a) => !open || a.system === aim.system)
+          .map((assessment) => {
+            const system = systems.find((s) => s.id === assessment.system);
+            const chosen = assessment.system === aim.system;
+            return (
+              <li
+                key={assessment.system}
+                className={`${chosen ? 'border-x-[1.5px] border-ink bg-sheet' : ''} px-3 ${roomy ? 'flex-1' : ''}`}
+              >
+                <div className="relative" style={{ height: pitch * 10, width: roomy ? undefined : width }}>
+                  <div className="absolute inset-y-0 left-0" style={{ width }}>
+                    <Rails light />
+                  </div>
+                  <ol className="absolute inset-0" aria-label={systemName(system)}>
+                    {assessment.rungs.map((rung, i) => (
+                      <li
+                        key={rung.rung}
+                        className="absolute inset-x-0 flex items-center"
+                        style={{ bottom: i * pitch, height: pitch }}
+                        title={speaker(rung)?.text}
+                      >
+                        <span className="ml-0.5">
+                          <RungShape outcome={rung.outcome} width={width - 4} bar={open ? 7 : 10} />
+                        </span>
+                        <span className={roomy ? 'ml-3 min-w-0 text-[13px] leading-[1.25]' : 'sr-only'}>
+                          <span className="line-clamp-2">
+                            <b className={inkOf[rung.outcome]}>{rung.outcome}</b>
+                            <Numbers rung={rung} />
+                          </span>
+                        </span>
+                      </li>
+                    ))}
+                  </ol>
+                </div>
+                <button
+                  type="button"
+                  aria-pressed={chosen}
+                  data-system={assessment.system}
+                  className="mt-1 min-h-11 w-full text-left leading-tight hover:underline"
+                  style={{ maxWidth: roomy ? undefined : width + 20 }}
+                  onClick={() => {
+                    setAim(assessment.system);
+                  }}
+                >
+                  <b className={open ? 'block text-xs' : 'block font-name text-[14px] [font-stretch:80%]'}>
+                    {system?.name}
+                  </b>
+                  <span className={`block truncate ${open ? 'text-xs' : 'text-sm'}`}>
+                    {system?.release ?? ''}
+                  </span>
+                  <span className="block font-value text-xs text-quiet">
+                    {system?.supportEnds?.slice(0, 7) ?? 'rolling'}
+                  </span>
+                </button>
+              </li>
+            );
+          })}
+      </ul>
+      {aim.system !== sheet.aim && (
+        <p className="pt-3">
+          The bench draws this machine for another system.{' '}
+          <button
+            type="button"
+            className="min-h-11 font-semibold underline underline-offset-4"
+            onClick={() => {
+              keep.mutate({ system: aim.system, by: who || nobody });
+            }}
+          >
+            Make {systemName(systems.find((s) => s.id === aim.system))} its aim
+          </button>
+        </p>
+      )}
+      {open && (
+        <RungSheet
+          key={open}
+          rung={open}
+          compare
+          onClose={() => {
+            setOpen(null);
+          }}
+        />
+      )}
+    </div>
+  );
+}
+
+/** Needed against found in numbers, the kind of the requirement, and the mildest cure with its price. */
+function Numbers({ rung }: { rung: Parameters<typeof speaker>[0] }) {
+  const finding = speaker(rung);
+  if (!finding) return <span className="text-quiet"> · nothing asked</span>;
+  if (rung.outcome === 'clear' && rung.rung !== 'upkeep')
+    return (
+      <span className="text-quiet">
+        {' '}
+        · {rung.findings.length} {rung.findings.length === 1 ? 'holds' : 'hold'}
+      </span>
+    );
+  const kind = `${finding.kind}${finding.advisory ? ', advisory' : ''}`;
+  return (
+    <>
+      <span className="text-quiet">{` · ${kind} · `}</span>
+      {finding.text}
+    </>
+  );
+}

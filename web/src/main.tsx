@@ -1,0 +1,71 @@
+import { QueryClient, QueryClientProvider } from '@tanstack/react-query';
+import { StrictMode } from 'react';
+import { createRoot } from 'react-dom/client';
+import { createBrowserRouter, Navigate, RouterProvider } from 'react-router';
+import { Refusal } from './api/client';
+import { Bench } from './bench/Bench';
+import { Find } from './find/Find';
+import { Intake } from './intake/Intake';
+import { Key } from './ladder/Key';
+import { HandoverView } from './handover/HandoverView';
+import { FactsView } from './machine/FactsView';
+import { MachinePage } from './machine/MachinePage';
+import { PrepareView } from './machine/PrepareView';
+import { RoutesView } from './machine/RoutesView';
+import { SystemsView } from './machine/SystemsView';
+import { RunView } from './run/RunView';
+import { Shelf } from './shelf/Shelf';
+import { rememberLamp } from './shell/lamp';
+import { Shell } from './shell/Shell';
+import './theme.css';
+
+const client = new QueryClient({
+  defaultOptions: {
+    queries: {
+      staleTime: 5_000,
+      // A refusal stays one however often it is asked for; a server that is away comes back.
+      retry: (count, error) => !(error instanceof Refusal) && count < 3,
+    },
+  },
+});
+
+const router = createBrowserRouter([
+  {
+    Component: Shell,
+    children: [
+      { index: true, Component: Bench },
+      { path: 'intake', Component: Intake },
+      { path: 'key', Component: Key },
+      { path: 'shelf', Component: Shelf },
+      { path: 'find', Component: Find },
+      {
+        path: 'machines/:tag',
+        Component: MachinePage,
+        children: [
+          { index: true, element: <Navigate to="systems" replace /> },
+          { path: 'facts', Component: FactsView },
+          { path: 'systems', Component: SystemsView },
+          { path: 'routes', Component: RoutesView },
+          { path: 'prepare', Component: PrepareView },
+          { path: 'run', Component: RunView },
+          { path: 'handover', Component: HandoverView },
+        ],
+      },
+      {
+        path: '*',
+        element: <p className="py-10">There is no such page. The bench is the place to start.</p>,
+      },
+    ],
+  },
+]);
+
+rememberLamp();
+const root = document.getElementById('root');
+if (root)
+  createRoot(root).render(
+    <StrictMode>
+      <QueryClientProvider client={client}>
+        <RouterProvider router={router} />
+      </QueryClientProvider>
+    </StrictMode>,
+  );

@@ -1,0 +1,115 @@
+import { Popover, PopoverButton, PopoverPanel } from '@headlessui/react';
+import { useQuery } from '@tanstack/react-query';
+import { useState } from 'react';
+import { NavLink, Outlet } from 'react-router';
+import { health } from '../api/queries';
+import { Keys } from './keys';
+import { useLamp } from './lamp';
+import { useLive } from './live';
+import { useWho } from './who';
+
+/** The frame of every page: the shop's name, the two ways in, the time, and who is at this screen. */
+export function Shell() {
+  const { data, isError } = useQuery(health);
+  const [off, toggleLamp] = useLamp();
+  useLive();
+  return (
+    <div className="mx-auto flex min-h-dvh max-w-[1600px] flex-col px-6">
+      <header className="flex h-11 items-center gap-8 border-b-2 border-quiet">
+        <span className="caption text-[13px]">Millrace Reuse Workshop</span>
+        <nav aria-label="Main" className="flex gap-6">
+          <Way to="/">Bench</Way>
+          <Way to="/intake">Take in</Way>
+          <Way to="/find">Where is…</Way>
+          <Way to="/shelf">Parts shelf</Way>
+          <Way to="/key">Key to the rungs</Way>
+        </nav>
+        <div className="ml-auto flex items-center gap-4 text-quiet">
+          {isError ? (
+            <span role="alert" className="font-semibold text-wall">
+              The server does not answer. Trying again; nothing you saved is lost.
+            </span>
+          ) : (
+            data && <time dateTime={data.now}>{longTime(data.now)}</time>
+          )}
+          <button
+            type="button"
+            aria-pressed={off}
+            onClick={toggleLamp}
+            className="min-h-11 px-1 font-semibold text-ink"
+          >
+            Lamp {off ? 'off' : 'on'}
+          </button>
+          <Who />
+        </div>
+      </header>
+      <main className="flex flex-1 flex-col">
+        <Outlet />
+      </main>
+      <Keys />
+    </div>
+  );
+}
+
+function Way({ to, children }: { to: string; children: React.ReactNode }) {
+  return (
+    <NavLink
+      to={to}
+      className={({ isActive }) =>
+        `flex min-h-11 items-center ${isActive ? 'font-bold text-ink' : 'text-quiet hover:text-ink'}`
+      }
+    >
+      {children}
+    </NavLink>
+  );
+}
+
+function Who() {
+  const [name, pick] = useWho();
+  const [typed, setTyped] = useState(name);
+  return (
+    <Popover className="relative">
+      <PopoverButton className="min-h-11 px-1 font-semibold text-ink underline decoration-rule decoration-2 underline-offset-4">
+        {name || 'Pick your name'}
+      </PopoverButton>
+      <PopoverPanel focus anchor="bottom end" className="z-20 w-72 border-2 border-ink bg-sheet p-4 text-ink">
+        {({ close }) => (
+          <form
+            onSubmit={(event) => {
+              event.preventDefault();
+              pick(typed);
+              close();
+            }}
+          >
+            <label className="block">
+              <span className="caption">Your name goes with what you save</span>
+              <input
+                className="mt-1 h-11 w-full border-b-2 border-ink bg-transparent text-lg"
+                value={typed}
+                maxLength={60}
+                onChange={(event) => {
+                  setTyped(event.target.value);
+                }}
+              />
+            </label>
+            <button className="mt-3 h-11 w-full bg-ink font-semibold text-ground">This is me</button>
+          </form>
+        )}
+      </PopoverPanel>
+    </Popover>
+  );
+}
+
+const longTime = (iso: string) => {
+  // The workshop's own clock: its offset stands in the text and counts, not this browser's.
+  const wall = new Date(`${iso.slice(0, 19)}Z`);
+  return wall.toLocaleString('en-GB', {
+    timeZone: 'UTC',
+    weekday: 'short',
+    day: 'numeric',
+    month: 'short',
+    year: 'numeric',
+    hour: '2-digit',
+    minute: '2-digit',
+  });
+};

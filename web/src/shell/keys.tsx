@@ -1,0 +1,132 @@
+import { Dialog, DialogPanel, DialogTitle } from '@headlessui/react';
+import { useLayoutEffect, useState } from 'react';
+import { useLocation, useMatch, useNavigate } from 'react-router';
+import { useLamp } from './lamp';
+
+/** The key that goes before a shortcut's letter. */
+const leader = '.';
+const tagForm = /^[A-Z0-9]{1,12}(-[A-Z0-9]{1,12}){1,3}$/;
+/** A scanner types faster than any hand: so many milliseconds from key to key on average, and never a longer pause. */
+const scanPace = 40;
+const scanPause = 120;
+
+const typing = (target: EventTarget | null) =>
+  target instanceof HTMLInputElement
+    ? !['radio', 'checkbox', 'file'].includes(target.type)
+    : target instanceof HTMLTextAreaElement;
+
+/**
+ * Shortcuts behind a leader key, with their overlay, and the scanner: a scanned tag opens its machine from anywhere, but
+ * in a field that waits for a tag it only fills the field.
+ */
+export function Keys() {
+  const go = useNavigate();
+  const tag = useMatch('/machines/:tag/*')?.params.tag;
+  // Aim, route and opened rung stand in the address and go along from view to view.
+  const { search } = useLocation();
+  const [open, setOpen] = useState(false);
+  const [, toggleLamp] = useLamp();
+
+  const shortcuts: [key: string, name: string, act: () => void][] = [
+    ['b', 'Bench', () => void go('/')],
+    ['t', 'Take a machine in', () => void go('/intake')],
+    ['w', 'Where is…', () => void go('/find')],
+    ['a', 'Parts shelf', () => void go('/shelf')],
+    ['k', 'Key to the rungs', () => void go('/key')],
+    ['l', 'Lamp on or off', toggleLamp],
+    ...(tag
+      ? (
+          [
+            ['f', 'Facts', 'facts'],
+            ['s', 'Systems', 'systems'],
+            ['r', 'Routes', 'routes'],
+            ['p', 'Prepare', 'prepare'],
+            ['u', 'Run', 'run'],
+            ['h', 'Hand-over', 'handover'],
+          ] as const
+        ).map(([key, name, view]): [string, string, () => void] => [
+          key,
+          name,
+          () => void go({ pathname: `/machines/${tag}/${view}`, search }),
+        ])
+      : []),
+  ];
+
+  // Before the first paint: what can be seen can already be typed at.
+  useLayoutEffect(() => {
+    let read = '';
+    let first = 0;
+    let last = 0;
+    const hear = (event: KeyboardEvent) => {
+      if (event.ctrlKey || event.metaKey || event.altKey) return;
+      const paused = event.timeStamp - last > scanPause;
+      last = event.timeStamp;
+      if (event.key === 'Enter') {
+        const scanned = read.toUpperCase();
+        const quick = !paused && read.length > 0 && (event.timeStamp - first) / read.length <= scanPace;
+        read = '';
+        const waits = event.target instanceof HTMLElement && event.target.dataset['scan'] === 'field';
+        if (quick && !waits && tagForm.test(scanned)) {
+          event.preventDefault();
+          event.stopPropagation();
+          setOpen(false);
+          void go(`/machines/${scanned}/systems`);
+        }
+        return;
+      }
+      if (event.key.length !== 1) return;
+      if (paused || read === '') {
+        read = '';
+        first = event.timeStamp;
+      }
+      read += event.key;
+      if (event.key === leader && !typing(event.target)) {
+        event.preventDefault();
+        setOpen(true);
+      }
+    };
+    window.addEventListener('keydown', hear, true);
+    return () => {
+      window.removeEventListener('keydown', hear, true);
+    };
+  }, [go]);
+
+  return (
+    <Dialog
+      open={open}
+      onClose={setOpen}
+      className="fixed inset-0 z-30 flex items-end justify-center bg-ink/25 p-6"
+      onKeyDown={(event) => {
+        const found = shortcuts.find(([key]) => key === event.key.toLowerCase());
+        if (!found) return;
+        event.preventDefault();
+        setOpen(false);
+        found[2]();
+      }}
+    >
+      <DialogPanel className="w-full max-w-3xl border-2 border-ink bg-sheet p-5 text-ink">
+        <DialogTitle className="caption">After the leader key “{leader}”</DialogTitle>
+        <ul className="grid grid-cols-2 gap-x-8 pt-2 sm:grid-cols-3">
+          {shortcuts.map(([key, name, act]) => (
+            <li key={key}>
+              <button
+                type="button"
+                className="flex min-h-11 w-full items-center gap-3 text-left hover:underline"
+                onClick={() => {
+                  setOpen(false);
+                  act();
+                }}
+              >
+                <kbd className="w-7 border-[1.5px] border-ink text-center font-value uppercase">{key}</kbd>
+                {name}
+              </button>
+            </li>
+          ))}
+        </ul>
+        <p className="pt-2 text-sm text-quiet">
+          A scanned tag opens its machine from anywhere. Arrow keys climb the ladder, Enter opens a rung.
+        </p>
+      </DialogPanel>
+    </Dialog>
+  );
+}
