@@ -1,0 +1,116 @@
+using System.Text;
+using BenchmarkDotNet.Attributes;
+using BenchmarkDotNet.Configs;
+using BenchmarkDotNet.Engines;
+using BenchmarkDotNet.Jobs;
+using BenchmarkDotNet.Toolchains.InProcess.Emit;
+using Microsoft.AspNetCore.Hosting;
+using Microsoft.AspNetCore.Mvc.Testing;
+
+namespace FreshBoot.Benchmarks;
+
+/// <summary>Ten thousand machines: taken in from a table into a new database, and searched, over HTTP as a page does it.</summary>
+[Config(typeof(InThisProcess))]
+public class Batches : IDisposable
+{
+    private const int Machines = 10_000;
+    private static readonly string Table = MakeTable();
+    private Workshop _workshop = null!;
+    private HttpClient _client = null!;
+
+    /// <summary>The application over an empty data folder.</summary>
+    [IterationSetup(Target = nameof(ImportTenThousand))]
+    public void Empty()
+    {
+        _workshop = new Workshop();
+        _client = _workshop.CreateClient();
+    }
+
+    /// <summary>The application with ten thousand machines in it, each judged once.</summary>
+    [GlobalSetup(Target = nameof(SearchTenThousand))]
+    public async Task Full()
+    {
+        Empty();
+        await ImportTenThousand();
+        await _client.GetStringAsync("/api/machines?find=wall&take=60");
+    }
+
+    /// <summary>Ends the application.</summary>
+    [IterationCleanup(Target = nameof(ImportTenThousand))]
+    [GlobalCleanup(Target = nameof(SearchTenThousand))]
+    public void End() => Dispose();
+
+    /// <inheritdoc/>
+    public void Dispose()
+    {
+        _workshop.Dispose();
+        GC.SuppressFinalize(this);
+    }
+
+    /// <summary>Tag, maker, model, serial and eight facts a line.</summary>
+    [Benchmark]
+    public async Task ImportTenThousand()
+    {
+        var answer = await _client.PostAsync(
+            "/api/machines/csv?by=bench",
+            new StringContent(Table, Encoding.UTF8, "text/csv")
+        );
+        answer.EnsureSuccessStatusCode();
+    }
+
+    /// <summary>Three words, among them a rung: what somebody types into the search.</summary>
+    [Benchmark]
+    public Task<string> SearchTenThousand() =>
+        _client.GetStringAsync("/api/machines?find=stile%20release%2004999&take=60");
+
+    private static string MakeTable()
+    {
+        var text = new StringBuilder(
+            "tag,maker,model,serial,cpu.model,memory.installedMiB,memory.maxMiB,storage.0.sizeBytes,storage.0.bus,firmware.kind,tpm.version,parts.battery\n"
+        );
+        string[] models = ["Stile 12", "Stile 14", "Transom 7", "Cairn 15"];
+        string[] processors = ["Corvane C6-220", "Corvane C8-350", "Corvane C7-300", "Palisade P3-400"];
+        for (var i = 0; i < Machines; i++)
+            text.Append(
+                $"B-{i:00000},Brackwater,{models[i % 4]},BW-{i:000000},{processors[i % 4]},{2048 << i % 3},16384,{128 << i % 2} GB,sata,uefi64,{(i % 3 == 0 ? "off" : "2.0")},sound\n"
+            );
+        return text.ToString();
+    }
+
+    /// <summary>In this process: the application finds its catalogue from where it was built.</summary>
+    private sealed class InThisProcess : ManualConfig
+    {
+        public InThisProcess() =>
+            AddJob(
+                Job.Default.WithStrategy(RunStrategy.Monitoring)
+                    .WithWarmupCount(1)
+                    .WithIterationCount(5)
+                    .WithToolchain(InProcessEmitToolchain.Instance)
+            );
+    }
+
+    private sealed class Workshop : WebApplicationFactory<Program>
+    {
+        private readonly string _data = Directory.CreateTempSubdirectory("fresh-boot-bench-").FullName;
+
+        // Built outside the usual place, it would be looked for beside the solution.
+        static Workshop() =>
+            Environment.SetEnvironmentVariable(
+                "ASPNETCORE_TEST_CONTENTROOT_FRESHBOOT_SERVER",
+                AppContext.BaseDirectory
+            );
+
+        protected override void ConfigureWebHost(IWebHostBuilder builder)
+        {
+            builder.UseEnvironment("Production");
+            builder.UseSetting("data", _data);
+        }
+
+        protected override void Dispose(bool disposing)
+        {
+            base.Dispose(disposing);
+            if (disposing && Directory.Exists(_data))
+                Directory.Delete(_data, recursive: true);
+        }
+    }
+}

@@ -1,0 +1,90 @@
+using FreshBoot.Core.Dossiers;
+using FreshBoot.Core.Handover;
+using FreshBoot.Core.Ladder;
+using FreshBoot.Core.Runs;
+
+namespace FreshBoot.Core.Tests.Handover;
+
+public class AcceptanceTests
+{
+    private static readonly RunState Done = new(5, null, false, [], Facts.Noon);
+
+    private static readonly (string, object?)[] After =
+    [
+        ("os.name", "Tessaly 6, release 2"),
+        ("memory.visibleMiB", 7860),
+        ("identity.serial", "BW-1"),
+    ];
+
+    private static Proof Proof(int line, Dossier now, bool probed = true, RunState? state = null)
+    {
+        var first = Facts.GoodBut(("identity.serial", "BW-1"));
+        return Acceptance
+            .Lines(
+                first,
+                now,
+                probed,
+                new Plan(new DateOnly(2026, 12, 3)),
+                Shipped.Catalogue.System("tessaly-6-r2")!,
+                state ?? Done
+            )[line]
+            .Proof;
+    }
+
+    private static Dossier With(params (string, object?)[] changes) => Facts.GoodBut([.. After, .. changes]);
+
+    [Fact]
+    public void A_machine_that_is_as_planned_is_proved_on_all_six_lines()
+    {
+        for (var line = 0; line < 6; line++)
+            Proof(line, With()).ShouldBe(Core.Handover.Proof.Proved, $"line {line}");
+    }
+
+    [Theory]
+    [InlineData(0, "os.name", "Tessaly 5")]
+    [InlineData(1, "memory.visibleMiB", 3900)]
+    [InlineData(2, "storage.0.sizeBytes", 128_000_000_000L)]
+    [InlineData(3, "firmware.startedBy", "bios")]
+    [InlineData(4, "identity.serial", "BW-2")]
+    public void What_is_otherwise_has_failed(int line, string key, object value) =>
+        Proof(line, With((key, value))).ShouldBe(Core.Handover.Proof.Failed);
+
+    [Theory]
+    [InlineData(0, "os.name")]
+    [InlineData(1, "memory.visibleMiB")]
+    [InlineData(2, "storage.0.sizeBytes")]
+    [InlineData(3, "firmware.startedBy")]
+    [InlineData(4, "identity.serial")]
+    public void What_nobody_has_shown_is_open_and_never_proved(int line, string key) =>
+        Proof(line, With((key, null))).ShouldBe(Core.Handover.Proof.Open);
+
+    [Fact]
+    public void Without_a_second_probe_the_first_proves_nothing()
+    {
+        for (var line = 1; line < 5; line++)
+            Proof(line, With(), probed: false).ShouldBe(Core.Handover.Proof.Open, $"line {line}");
+    }
+
+    [Fact]
+    public void A_relaxation_that_is_open_is_named()
+    {
+        var open = Done with { Open = ["start from a stick is allowed"] };
+        var lines = Acceptance.Lines(
+            With(),
+            With(),
+            true,
+            new Plan(new DateOnly(2026, 12, 3)),
+            Shipped.Catalogue.System("tessaly-6-r2")!,
+            open
+        );
+
+        lines[5]
+            .ShouldBe(
+                new AcceptanceLine(
+                    "Every relaxation is closed",
+                    Core.Handover.Proof.Open,
+                    "start from a stick is allowed"
+                )
+            );
+    }
+}

@@ -1,0 +1,104 @@
+using CsCheck;
+using FreshBoot.Core.Ladder;
+
+namespace FreshBoot.Core.Tests.Ladder;
+
+/// <summary>What must hold of every machine, tried on thousands that are made up at random, with facts missing.</summary>
+public class EvaluatorProperties
+{
+    private static readonly Evaluator Evaluator = new(Shipped.Catalogue);
+    private static readonly Plan Today = new(new DateOnly(2026, 12, 3));
+
+    private static IEnumerable<(string Where, Outcome Outcome)> Judge(int[] picks)
+    {
+        var dossier = AnyMachines.Machine(picks);
+        foreach (var system in Shipped.Catalogue.Systems)
+        foreach (var rung in Evaluator.Assess(dossier, system, Today).Rungs)
+        foreach (var finding in rung.Findings)
+            yield return ($"{system.Id}/{finding.Requirement}", finding.Outcome);
+    }
+
+    [Fact]
+    public void Adding_a_capability_never_makes_an_outcome_worse() =>
+        Gen.Select(AnyMachines.Picks, AnyMachines.Key)
+            .Sample(
+                (picks, key) =>
+                {
+                    if (
+                        !AnyMachines.Space[key].Ordered
+                        || picks[key] < 0
+                        || picks[key] == AnyMachines.Space[key].Values.Length - 1
+                    )
+                        return;
+                    var more = picks.ToArray();
+                    more[key]++;
+                    foreach (var (before, after) in Judge(picks).Zip(Judge(more)))
+                        (after.Outcome <= before.Outcome).ShouldBeTrue(
+                            $"{before.Where} with more of {AnyMachines.Space[key].Key}"
+                        );
+                },
+                iter: 4000
+            );
+
+    [Fact]
+    public void A_missing_fact_never_gives_clear_or_wall_where_its_value_could_give_another() =>
+        Gen.Select(AnyMachines.Picks, AnyMachines.Key)
+            .Sample(
+                (picks, key) =>
+                {
+                    var without = picks.ToArray();
+                    without[key] = -1;
+                    // What follows from other facts is not missing.
+                    if (AnyMachines.Machine(without)[AnyMachines.Space[key].Key] is not null)
+                        return;
+                    var blind = Judge(without).ToArray();
+                    for (var value = 0; value < AnyMachines.Space[key].Values.Length; value++)
+                    {
+                        var with = picks.ToArray();
+                        with[key] = value;
+                        foreach (var (unseen, seen) in blind.Zip(Judge(with)))
+                            if (unseen.Outcome is Outcome.Clear or Outcome.Wall)
+                                seen.Outcome.ShouldBe(
+                                    unseen.Outcome,
+                                    $"{unseen.Where} with {AnyMachines.Space[key].Key} = {AnyMachines.Space[key].Values[value]}"
+                                );
+                    }
+                },
+                iter: 1500
+            );
+
+    [Fact]
+    public void Unknown_findings_name_a_fact_and_others_name_none() =>
+        AnyMachines.Picks.Sample(
+            picks =>
+            {
+                var dossier = AnyMachines.Machine(picks);
+                foreach (var system in Shipped.Catalogue.Systems)
+                foreach (var finding in Evaluator.Assess(dossier, system, Today).Rungs.SelectMany(r => r.Findings))
+                    (finding.UndecidedBy.Count > 0).ShouldBe(
+                        finding.Outcome == Outcome.Unknown,
+                        $"{system.Id}/{finding.Requirement}"
+                    );
+            },
+            iter: 2000
+        );
+
+    [Fact]
+    public void Every_finding_can_be_put_into_words() =>
+        AnyMachines.Picks.Sample(
+            picks =>
+            {
+                foreach (var system in Shipped.Catalogue.Systems)
+                foreach (
+                    var finding in Evaluator
+                        .Assess(AnyMachines.Machine(picks), system, Today)
+                        .Rungs.SelectMany(r => r.Findings)
+                )
+                {
+                    finding.Text.ShouldEndWith(".");
+                    finding.Text.ShouldNotContain("  ");
+                }
+            },
+            iter: 1000
+        );
+}

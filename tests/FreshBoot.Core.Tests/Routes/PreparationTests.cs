@@ -1,0 +1,64 @@
+using System.Security.Cryptography;
+using FreshBoot.Core.Identity;
+using FreshBoot.Core.Patching;
+using FreshBoot.Core.Routes;
+
+namespace FreshBoot.Core.Tests.Routes;
+
+public class PreparationTests
+{
+    private static IReadOnlyList<PreparedFile> Files(string? system, School school, params (string, object?)[] changes)
+    {
+        var facts = Facts.GoodBut(changes);
+        var route = new RouteSearch(Shipped.Catalogue)
+            .Find(facts, new DateOnly(2026, 12, 3))
+            .First(r => r.System == system && r.School == school);
+        return Preparation.Files(route, Shipped.Catalogue, facts, "MR-0417", new HashSet<string>());
+    }
+
+    [Fact]
+    public void A_patch_has_its_gate_file_and_the_original_with_true_checksums()
+    {
+        var files = Files("tessaly-6-r2", School.Patch, ("tpm.version", "absent"));
+
+        files.Select(f => f.Name).ShouldBe(["gates.conf", "gates-original.conf"]);
+        files.ShouldAllBe(f =>
+            f.Sha256 == Convert.ToHexStringLower(SHA256.HashData(f.Bytes)) && f.SizeBytes == f.Bytes.Length
+        );
+        GateFile.Read(files[0].Text!).Gates.ShouldAllBe(g => !g.Checks);
+        GateFile.Read(files[1].Text!).Gates.ShouldAllBe(g => g.Checks);
+    }
+
+    [Fact]
+    public void A_spoof_has_its_identity_twice_the_same()
+    {
+        (string, object?)[] plinth = [("identity.maker", "Ottavine"), ("identity.model", "Plinth PL-06B")];
+        var files = Files("canzona-6", School.Spoof, plinth);
+
+        files.Select(f => f.Name).ShouldBe(["identity.json", "smbios-type1.bin"]);
+        files.Select(f => f.Sha256).ShouldBe(Files("canzona-6", School.Spoof, plinth).Select(f => f.Sha256));
+        IdentityProfile
+            .Checks(System.Text.Json.JsonDocument.Parse(files[0].Text!).RootElement.GetProperty("serial").GetString()!)
+            .ShouldBeTrue();
+    }
+
+    [Fact]
+    public void Replacement_firmware_has_its_steps_with_board_and_protection()
+    {
+        var text = Files("wickerwork-26", School.Reflash, ("identity.board", "DIPPER"), ("firmware.kind", "locked"))
+            .ShouldHaveSingleItem()
+            .Text!;
+
+        text.ShouldContain("Board DIPPER");
+        text.ShouldContain("jumper");
+        text.IndexOf("Read the chip twice", StringComparison.Ordinal)
+            .ShouldBeLessThan(text.IndexOf("Write full", StringComparison.Ordinal));
+    }
+
+    [Fact]
+    public void Where_nothing_has_to_be_made_there_is_nothing()
+    {
+        Files("wickerwork-26", School.Comply).ShouldBeEmpty();
+        Files(null, School.Retire).ShouldBeEmpty();
+    }
+}

@@ -1,0 +1,222 @@
+using CsCheck;
+using FreshBoot.Core.Catalogue;
+using FreshBoot.Core.Firmware;
+using FreshBoot.Core.Ladder;
+using FreshBoot.Core.Routes;
+using FreshBoot.Core.Runs;
+
+namespace FreshBoot.Core.Tests.Runs;
+
+public class RunTests
+{
+    private static readonly Step[] Steps =
+    [
+        new("open", Rung.Firmware, StepKind.Do, "Open.", null, 1, Opens: "usb"),
+        new("danger", Rung.Disk, StepKind.Confirm, "Erase.", "Lost.", 1),
+        new("wait", Rung.Kernel, StepKind.Wait, "Wait.", null, 20, ShortestMinutes: 5, WorryMinutes: 45),
+        new("probe", Rung.Upkeep, StepKind.Measure, "Probe.", null, 5, Wants: "probe"),
+        new("named", Rung.Upkeep, StepKind.Measure, "Name.", null, 5, Wants: "os.name"),
+        new("close", Rung.Firmware, StepKind.Do, "Close.", null, 1, Closes: "usb"),
+    ];
+
+    private static readonly Dictionary<string, string> Tag = new(StringComparer.Ordinal) { ["tag"] = "mr-0417 " };
+
+    private static List<RunEvent> Take(
+        List<RunEvent> events,
+        string kind,
+        string step,
+        Dictionary<string, string>? data = null,
+        bool probed = true,
+        bool known = true
+    )
+    {
+        var said = new RunEventIn($"e{events.Count}", events.Count, kind, step, "Pim", data);
+        RunRules.Check(Steps, RunState.Fold(Steps, events), said, new RunContext("MR-0417", probed, _ => known));
+        var bare = new RunEvent(
+            events.Count + 1,
+            said.EventId,
+            kind,
+            step,
+            "Pim",
+            data ?? [],
+            Facts.Noon.AddMinutes(events.Count),
+            ""
+        );
+        return [.. events, EventChain.Seal(bare, events.Count == 0 ? EventChain.Root("r") : events[^1].Hash)];
+    }
+
+    private static Refusal Refused(
+        List<RunEvent> events,
+        string kind,
+        string step,
+        Dictionary<string, string>? data = null,
+        bool probed = true,
+        bool known = true
+    ) => Should.Throw<RefusedException>(() => Take(events, kind, step, data, probed, known)).Refusal;
+
+    private static List<RunEvent> UpTo(string step)
+    {
+        var events = new List<RunEvent>();
+        foreach (var next in Steps.TakeWhile(s => s.Id != step))
+        {
+            if (next.Kind == StepKind.Wait)
+                events = Take(events, "begun", next.Id);
+            events = Take(events, "done", next.Id, next.Kind == StepKind.Confirm ? Tag : null);
+        }
+        return events;
+    }
+
+    [Fact]
+    public void A_run_goes_through_its_steps_in_order_and_closes_what_it_opened()
+    {
+        RunState.Fold(Steps, UpTo("wait")).Open.ShouldBe(["usb"]);
+        var state = RunState.Fold(Steps, UpTo("nothing"));
+
+        state.Current.ShouldBe(Steps.Length);
+        state.Open.ShouldBeEmpty();
+        state.FinishedAt.ShouldNotBeNull();
+    }
+
+    [Fact]
+    public void A_wait_ends_at_instants_of_the_wall_clock()
+    {
+        var events = Take(UpTo("wait"), "begun", "wait");
+        var waiting = RunState.Fold(Steps, events).Waiting!;
+
+        waiting.ShortestAt.ShouldBe(waiting.BegunAt.AddMinutes(5));
+        waiting.UsualAt.ShouldBe(waiting.BegunAt.AddMinutes(20));
+        waiting.WorryAt.ShouldBe(waiting.BegunAt.AddMinutes(45));
+    }
+
+    [Theory]
+    [InlineData("open", "done", "danger")]
+    [InlineData("open", "done", "no-such-step")]
+    [InlineData("open", "begun", "open")]
+    [InlineData("open", "resumed", "open")]
+    [InlineData("open", "finished", "open")]
+    [InlineData("wait", "done", "wait")]
+    [InlineData("danger", "done", "danger")]
+    [InlineData("nothing", "done", "close")]
+    public void What_is_out_of_order_is_refused_with_what_would_be_right(string at, string kind, string step) =>
+        Refused(UpTo(at), kind, step).Wanted.ShouldNotBeEmpty();
+
+    [Fact]
+    public void A_danger_step_wants_the_tag_of_this_machine()
+    {
+        Refused(UpTo("danger"), "done", "danger", new(StringComparer.Ordinal) { ["tag"] = "MR-0418" })
+            .Where.ShouldBe("data.tag");
+        Take(UpTo("danger"), "done", "danger", Tag).Count.ShouldBe(2);
+    }
+
+    [Fact]
+    public void A_measurement_has_to_be_there_first()
+    {
+        Refused(UpTo("probe"), "done", "probe", probed: false).What.ShouldContain("No probe");
+        Refused(UpTo("named"), "done", "named", known: false).What.ShouldContain("os.name");
+    }
+
+    [Fact]
+    public void A_stopped_run_goes_on_only_when_somebody_says_so()
+    {
+        var stopped = Take(UpTo("danger"), "stopped", "danger");
+        Refused(stopped, "done", "danger", Tag).What.ShouldContain("stopped");
+        Refused(stopped, "stopped", "danger").ShouldNotBeNull();
+        Take(Take(stopped, "resumed", "danger"), "done", "danger", Tag).Count.ShouldBe(4);
+    }
+
+    [Fact]
+    public void The_chain_breaks_where_an_event_was_changed_removed_or_moved()
+    {
+        var events = UpTo("nothing");
+        EventChain.Broken("r", events, events.Count).ShouldBeNull();
+        EventChain.Broken("other", events, events.Count).ShouldBe(1);
+        Gen.Int[0, events.Count - 1]
+            .Sample(at =>
+            {
+                EventChain
+                    .Broken("r", [.. events.Select((e, i) => i == at ? e with { By = "Odalys" } : e)], events.Count)
+                    .ShouldBe(at + 1);
+                EventChain
+                    .Broken(
+                        "r",
+                        [.. events.Select((e, i) => i == at ? e with { At = e.At.AddMilliseconds(1) } : e)],
+                        events.Count
+                    )
+                    .ShouldBe(at + 1);
+                EventChain.Broken("r", [.. events.Where((_, i) => i != at)], events.Count).ShouldBe(at + 1);
+            });
+        EventChain.Broken("r", events[..^1], events.Count).ShouldBe(events.Count);
+    }
+
+    [Fact]
+    public void Whatever_is_said_in_whatever_order_the_state_stays_within_the_sheet() =>
+        Gen.Select(Pick.From("done", "begun", "note", "stopped", "resumed"), Gen.Int[0, Steps.Length - 1])
+            .Array[0, 40]
+            .Sample(said =>
+            {
+                var events = new List<RunEvent>();
+                foreach (var (kind, step) in said)
+                    try
+                    {
+                        events = Take(events, kind, Steps[step].Id, Tag);
+                    }
+                    catch (RefusedException)
+                    {
+                        // A refusal changes nothing.
+                    }
+                var state = RunState.Fold(Steps, events);
+                return state.Current == events.Count(e => e.Kind == "done")
+                    && EventChain.Broken("r", events, events.Count) is null;
+            });
+
+    private static IReadOnlyList<Step> Sheet(string system, School school, params (string, object?)[] changes)
+    {
+        var facts = Facts.GoodBut(changes);
+        var route = new RouteSearch(Shipped.Catalogue)
+            .Find(facts, new DateOnly(2026, 12, 3))
+            .First(r => r.System == system && r.School == school);
+        return RunSheet.Make(route, Shipped.Catalogue.System(system), facts, Shipped.Catalogue.Boards);
+    }
+
+    [Fact]
+    public void The_sheet_has_every_cure_names_the_drive_and_closes_what_it_opens()
+    {
+        var steps = Sheet("tessaly-6-r2", School.Comply, ("tpm.version", "off"), ("memory.installedMiB", 4096));
+
+        steps.Select(s => s.Id).ShouldBeUnique();
+        steps.ShouldContain(s => s.Id == "tpm-on" && s.Caution!.Contains("Never clear"));
+        steps.ShouldContain(s => s.Kind == StepKind.Confirm && s.Text.Contains("250 GB"));
+        steps
+            .Where(s => s.Opens is not null)
+            .Select(s => s.Opens)
+            .ShouldBe(steps.Where(s => s.Closes is not null).Select(s => s.Closes), ignoreOrder: true);
+        steps.Where(s => s.Kind == StepKind.Type).ShouldAllBe(s => s.Command != null && s.Expect != null);
+        steps
+            .Where(s => s.Kind == StepKind.Wait)
+            .ShouldAllBe(s => s.ShortestMinutes <= s.UsualMinutes && s.UsualMinutes <= s.WorryMinutes);
+    }
+
+    [Fact]
+    public void Replacement_firmware_has_one_order()
+    {
+        var steps = Sheet("wickerwork-26", School.Reflash, ("identity.board", "WAGTAIL"), ("firmware.kind", "locked"))
+            .Select(s => s.Id)
+            .ToList();
+        string[] order =
+        [
+            "reflash-release",
+            "reflash-board",
+            "reflash-protection",
+            "reflash-read",
+            "reflash-backup",
+            "reflash-write",
+            "reflash-check",
+        ];
+
+        order.Select(id => steps.IndexOf(id)).ShouldBeInOrder();
+        steps.ShouldContain("protection-on");
+        ReplacementFirmware
+            .Steps(new BoardEntry("X", "X", WriteProtection.Jumper, "p"))
+            .ShouldContain(s => s.Text.Contains("jumper"));
+    }
+}

@@ -1,0 +1,31 @@
+using FreshBoot.Core.Catalogue;
+
+namespace FreshBoot.Core.Tests;
+
+/// <summary>The catalogue that ships, read once.</summary>
+internal static class Shipped
+{
+    public static string Home { get; } = FindHome();
+
+    public static string Schema { get; } =
+        File.ReadAllText(Path.Combine(Home, "catalogue", "schemas", "pack.schema.json"));
+
+    public static ShopCatalogue Catalogue { get; } =
+        PackReader.Read(
+            Schema,
+            [
+                .. Directory
+                    .GetFiles(Path.Combine(Home, "catalogue", "packs"), "*.json")
+                    .Order(StringComparer.Ordinal)
+                    .Select(f => (Path.GetFileName(f), File.ReadAllText(f))),
+            ]
+        );
+
+    private static string FindHome()
+    {
+        var folder = new DirectoryInfo(AppContext.BaseDirectory);
+        while (!Directory.Exists(Path.Combine(folder!.FullName, "catalogue", "packs")))
+            folder = folder.Parent;
+        return folder.FullName;
+    }
+}

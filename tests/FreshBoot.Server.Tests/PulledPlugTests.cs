@@ -1,0 +1,180 @@
+using System.Diagnostics;
+using System.Net;
+using System.Net.Http.Json;
+using System.Net.Sockets;
+using System.Text.Json;
+using FreshBoot.Workshop.Simulated;
+
+namespace FreshBoot.Server.Tests;
+
+/// <summary>The server as a process of its own, killed without warning.</summary>
+public sealed class PulledPlugTests : IDisposable
+{
+    private readonly string _data = Directory.CreateTempSubdirectory("fresh-boot-plug-").FullName;
+    private readonly int _port = FreePort();
+    private readonly HttpClient _client;
+    private Process? _server;
+
+    public PulledPlugTests() => _client = new HttpClient { BaseAddress = new Uri($"http://localhost:{_port}") };
+
+    public void Dispose()
+    {
+        Kill();
+        _client.Dispose();
+        Directory.Delete(_data, recursive: true);
+    }
+
+    private static int FreePort()
+    {
+        using var listener = new TcpListener(IPAddress.Loopback, 0);
+        listener.Start();
+        return ((IPEndPoint)listener.LocalEndpoint).Port;
+    }
+
+    private async Task StartAsync()
+    {
+        var start = new ProcessStartInfo(
+            "dotnet",
+            [typeof(Program).Assembly.Location, "--port", $"{_port}", "--data", _data, "--home", TestWorkshop.Home]
+        )
+        {
+            UseShellExecute = false,
+        };
+        _server = Process.Start(start)!;
+        for (var i = 0; i < 200; i++)
+        {
+            try
+            {
+                if ((await _client.GetAsync("/api/health")).IsSuccessStatusCode)
+                    return;
+            }
+            catch (HttpRequestException)
+            {
+                await Task.Delay(50);
+            }
+        }
+        throw new TimeoutException("the server did not answer");
+    }
+
+    private void Kill()
+    {
+        if (_server is null)
+            return;
+        // SIGKILL: nothing is flushed, nothing says good-bye.
+        _server.Kill();
+        _server.WaitForExit();
+        _server.Dispose();
+        _server = null;
+    }
+
+    [Fact]
+    public async Task No_answered_event_is_lost_no_half_event_appears_and_the_countdown_goes_on()
+    {
+        var random = new Random(20261203);
+        await StartAsync();
+        (
+            await _client.PostAsync(
+                "/api/machines/import",
+                TestWorkshop.Form(
+                    "MR-0700",
+                    ("a.tar.gz", SimulatedProbe.Bundle(TestWorkshop.Stile("MR-0700"), DateTimeOffset.UnixEpoch))
+                )
+            )
+        ).EnsureSuccessStatusCode();
+        foreach (
+            var (key, value) in new[]
+            {
+                ("release.owner", "given"),
+                ("release.data", "not-wanted"),
+                ("release.encryption", "none"),
+                ("release.managed", "free"),
+            }
+        )
+            (
+                await _client.PutAsJsonAsync(
+                    $"/api/machines/MR-0700/facts/{key}",
+                    new
+                    {
+                        value,
+                        source = "asked",
+                        by = "Pim",
+                    }
+                )
+            ).EnsureSuccessStatusCode();
+        var route = (await _client.GetFromJsonAsync<JsonElement>("/api/machines/MR-0700/routes"))
+            .EnumerateArray()
+            .First(r => r.GetProperty("system").GetString() == "wickerwork-26");
+        var run = await (
+            await _client.PostAsJsonAsync(
+                "/api/machines/MR-0700/runs",
+                new { routeId = route.GetProperty("id").GetString(), by = "Pim" }
+            )
+        ).JsonAsync();
+        var url = $"/api/runs/{run.GetProperty("id").GetString()}";
+        string? usualAt = null;
+
+        for (var kills = 0; kills < 20; kills++)
+        {
+            // Some notes, and the next steps as far as the first wait, which stays under way from then on.
+            for (var i = random.Next(1, 4); i > 0; i--)
+            {
+                var step = run.GetProperty("steps")[run.GetProperty("state").GetProperty("current").GetInt32()];
+                var wait = step.GetProperty("kind").GetString() == "wait";
+                var kind =
+                    wait ? (usualAt is null ? "begun" : "note")
+                    : random.Next(2) == 0 ? "note"
+                    : "done";
+                var answer = await _client.PostAsJsonAsync(
+                    $"{url}/events",
+                    new
+                    {
+                        eventId = $"e{Guid.NewGuid():N}",
+                        expectedSeq = run.GetProperty("seq").GetInt32(),
+                        kind,
+                        stepId = step.GetProperty("id").GetString(),
+                        by = "Pim",
+                        data = new { tag = "MR-0700", text = $"kill {kills}" },
+                    }
+                );
+                answer.StatusCode.ShouldBe(HttpStatusCode.OK, await answer.Content.ReadAsStringAsync());
+                run = await answer.JsonAsync();
+                if (kind == "begun")
+                    usualAt = run.GetProperty("state").GetProperty("waiting").GetProperty("usualAt").GetString();
+            }
+            await Task.Delay(random.Next(0, 60));
+            Kill();
+            await StartAsync();
+
+            var after = await _client.GetFromJsonAsync<JsonElement>(url);
+            after.GetProperty("chain").GetString().ShouldBe("whole");
+            after.GetProperty("events").GetRawText().ShouldBe(run.GetProperty("events").GetRawText());
+            if (usualAt is not null)
+                after.GetProperty("state").GetProperty("waiting").GetProperty("usualAt").GetString().ShouldBe(usualAt);
+        }
+        usualAt.ShouldNotBeNull("the wait was reached");
+    }
+
+    [Fact]
+    public async Task A_body_that_is_too_large_or_cut_off_is_told_like_any_other_refusal()
+    {
+        await StartAsync();
+        using var large = new HttpRequestMessage(HttpMethod.Post, "/api/machines/import")
+        {
+            Content = TestWorkshop.Form("MR-0701", ("big.tar.gz", new byte[65 << 20])),
+        };
+        large.Headers.ExpectContinue = true;
+        using var tooLarge = await _client.SendAsync(large);
+        tooLarge.StatusCode.ShouldBe(HttpStatusCode.RequestEntityTooLarge);
+        (await tooLarge.JsonAsync()).GetProperty("wanted").GetString()!.ShouldContain("64 MiB");
+
+        using var half = new StringContent("--x\r\nContent-Disposition: form-data; name=\"assetTag\"\r\n\r\nMR-0701");
+        half.Headers.ContentType = System.Net.Http.Headers.MediaTypeHeaderValue.Parse(
+            "multipart/form-data; boundary=x"
+        );
+        using var cut = await _client.PostAsync("/api/machines/import", half);
+        cut.StatusCode.ShouldBe(HttpStatusCode.BadRequest);
+        (await cut.JsonAsync()).GetProperty("wanted").GetString()!.ShouldContain("whole form");
+
+        (await (await _client.GetAsync("/api/machines")).JsonAsync()).GetArrayLength().ShouldBe(0);
+    }
+}

@@ -1,0 +1,368 @@
+using System.Net;
+using System.Net.Http.Json;
+using System.Text.Json;
+using FreshBoot.Workshop.Simulated;
+using Microsoft.Data.Sqlite;
+
+namespace FreshBoot.Server.Tests;
+
+public sealed class RunApiTests : IDisposable
+{
+    private readonly TestWorkshop _workshop = new();
+    private readonly HttpClient _client;
+
+    public RunApiTests() => _client = _workshop.CreateClient();
+
+    public void Dispose()
+    {
+        _client.Dispose();
+        _workshop.Dispose();
+    }
+
+    private static readonly (string Key, string Value)[] Answers =
+    [
+        ("release.owner", "given"),
+        ("release.data", "not-wanted"),
+        ("release.encryption", "none"),
+        ("release.managed", "free"),
+        ("parts.battery", "sound"),
+        ("parts.storage", "sound"),
+        ("tpm.version", "absent"),
+    ];
+
+    private Task<HttpResponseMessage> Enter(string tag, string key, string value) =>
+        _client.PutAsJsonAsync(
+            $"/api/machines/{tag}/facts/{key}",
+            new
+            {
+                value,
+                source = "seen",
+                by = "Pim",
+            }
+        );
+
+    private async Task Machine(string tag, bool released = true)
+    {
+        (await _client.PostAsync("/api/machines/import", TestWorkshop.BundleOf(tag))).StatusCode.ShouldBe(
+            HttpStatusCode.Created
+        );
+        foreach (
+            var (key, value) in Answers.Where(a => released || !a.Key.StartsWith("release", StringComparison.Ordinal))
+        )
+            (await Enter(tag, key, value)).StatusCode.ShouldBe(HttpStatusCode.OK);
+    }
+
+    private async Task<JsonElement> Route(string tag, string system, string school) =>
+        (await _client.GetFromJsonAsync<JsonElement>($"/api/machines/{tag}/routes"))
+            .EnumerateArray()
+            .First(r => r.GetProperty("system").GetString() == system && r.GetProperty("school").GetString() == school);
+
+    private Task<HttpResponseMessage> Begin(string tag, JsonElement route) =>
+        _client.PostAsJsonAsync(
+            $"/api/machines/{tag}/runs",
+            new { routeId = route.GetProperty("id").GetString(), by = "Pim" }
+        );
+
+    private async Task<JsonElement> Begun(string tag, string system = "tessaly-6-r2", string school = "patch")
+    {
+        await Machine(tag);
+        var answer = await Begin(tag, await Route(tag, system, school));
+        answer.StatusCode.ShouldBe(HttpStatusCode.Created);
+        return await answer.JsonAsync();
+    }
+
+    private Task<HttpResponseMessage> Say(
+        JsonElement run,
+        string kind,
+        string step,
+        object? data = null,
+        string? eventId = null,
+        int? seq = null
+    ) =>
+        _client.PostAsJsonAsync(
+            $"/api/runs/{run.GetProperty("id").GetString()}/events",
+            new
+            {
+                eventId = eventId ?? Guid.NewGuid().ToString(),
+                expectedSeq = seq ?? run.GetProperty("seq").GetInt32(),
+                kind,
+                stepId = step,
+                by = "Pim",
+                data,
+            }
+        );
+
+    private async Task<JsonElement> Through(JsonElement run, string? until = null)
+    {
+        var tag = run.GetProperty("tag").GetString()!;
+        foreach (var step in run.GetProperty("steps").EnumerateArray())
+        {
+            var id = step.GetProperty("id").GetString()!;
+            if (id == until)
+                return run;
+            if (step.GetProperty("kind").GetString() == "wait")
+                run = await (await Say(run, "begun", id)).JsonAsync();
+            switch (step.GetProperty("wants").GetString())
+            {
+                case "probe":
+                    var bundle = SimulatedProbe.Bundle(TestWorkshop.Stile(tag), DateTimeOffset.UnixEpoch);
+                    (
+                        await _client.PostAsync(
+                            $"/api/machines/{tag}/bundles",
+                            TestWorkshop.Form(null, ("b.tar.gz", bundle))
+                        )
+                    ).EnsureSuccessStatusCode();
+                    break;
+                case { } key:
+                    await Enter(tag, key, "Tessaly 6, release 2");
+                    break;
+            }
+            var answer = await Say(
+                run,
+                "done",
+                id,
+                step.GetProperty("kind").GetString() == "confirm" ? new { tag } : null
+            );
+            answer.StatusCode.ShouldBe(HttpStatusCode.OK, await answer.Content.ReadAsStringAsync());
+            run = await answer.JsonAsync();
+        }
+        return run;
+    }
+
+    private static string First(JsonElement run) => run.GetProperty("steps")[0].GetProperty("id").GetString()!;
+
+    private static async Task ShouldConflict(HttpResponseMessage answer)
+    {
+        answer.StatusCode.ShouldBe(HttpStatusCode.Conflict);
+        (await answer.JsonAsync()).GetProperty("wanted").GetString().ShouldNotBeNullOrWhiteSpace();
+    }
+
+    [Fact]
+    public async Task A_patch_route_is_prepared_run_proved_and_handed_over()
+    {
+        var run = await Begun("MR-0800");
+        var route = await Route("MR-0800", "tessaly-6-r2", "patch");
+        var files = (
+            await _client.GetFromJsonAsync<JsonElement>(
+                $"/api/machines/MR-0800/routes/{route.GetProperty("id").GetString()}/files"
+            )
+        )
+            .EnumerateArray()
+            .ToArray();
+        var gates = files.Single(f => f.GetProperty("name").GetString() == "gates.conf");
+        gates.GetProperty("text").GetString()!.ShouldContain("gate tpm skip");
+        var bytes = await _client.GetByteArrayAsync(
+            $"/api/machines/MR-0800/routes/{route.GetProperty("id").GetString()}/files/gates.conf"
+        );
+        var path = Path.Combine(_workshop.Data, "gates.conf");
+        await File.WriteAllBytesAsync(path, bytes);
+        (await ProgramOutput.Of("sha256sum", path)).ShouldStartWith(gates.GetProperty("sha256").GetString()!);
+
+        await ShouldConflict(await _client.GetAsync("/api/machines/MR-0800/handover"));
+        run = await Through(run);
+        run.GetProperty("chain").GetString().ShouldBe("whole");
+        run.GetProperty("acceptance")
+            .EnumerateArray()
+            .Select(l => l.GetProperty("proof").GetString())
+            .ShouldAllBe(p => p == "proved");
+        run.GetProperty("acceptance").GetArrayLength().ShouldBe(6);
+
+        var sheet = await _client.GetFromJsonAsync<JsonElement>("/api/machines/MR-0800/handover");
+        sheet.GetProperty("system").GetString().ShouldBe("Tessaly 6, release 2");
+        sheet.GetProperty("open").GetArrayLength().ShouldBe(0);
+        sheet.GetProperty("changed")[0].GetProperty("what").GetString().ShouldBe("Lift the installer's gates");
+        using var page = new HttpRequestMessage(HttpMethod.Get, "/api/machines/MR-0800/handover")
+        {
+            Headers = { { "Accept", "text/html" } },
+        };
+        var html = await (await _client.SendAsync(page)).Content.ReadAsStringAsync();
+        WebUtility.HtmlDecode(html).Replace('\u00a0', ' ').ShouldContain("Your computer runs Tessaly 6, release 2.");
+        html.ShouldContain("Nothing is left open");
+    }
+
+    [Fact]
+    public async Task A_spoof_route_yields_an_identity_that_dmidecode_reads()
+    {
+        var plinth = TestWorkshop.Stile("MR-0801") with
+        {
+            Maker = "Ottavine",
+            Model = "Plinth PL-06B",
+            Cpu = "Corvane C6-1",
+            Level = "v2",
+            SecureBoot = "",
+            Devices = [new("0300", "Corvane", "C6 graphics"), new("0200", "Netherby", "NB-12")],
+        };
+        await _client.PostAsync(
+            "/api/machines/import",
+            TestWorkshop.Form("MR-0801", ("a.tar.gz", SimulatedProbe.Bundle(plinth, DateTimeOffset.UnixEpoch)))
+        );
+        var route = await Route("MR-0801", "canzona-6", "spoof");
+        var url = $"/api/machines/MR-0801/routes/{route.GetProperty("id").GetString()}/files";
+        var identity = JsonDocument
+            .Parse(
+                (await _client.GetFromJsonAsync<JsonElement>(url))
+                    .EnumerateArray()
+                    .Single(f => f.GetProperty("name").GetString() == "identity.json")
+                    .GetProperty("text")
+                    .GetString()!
+            )
+            .RootElement;
+        var structure = await _client.GetByteArrayAsync($"{url}/smbios-type1.bin");
+
+        byte[] table = [.. structure, 127, 4, 0, 2, 0, 0];
+        var entry = new byte[24];
+        "_SM3_"u8.CopyTo(entry);
+        entry[6] = 24;
+        entry[7] = 3;
+        entry[8] = 3;
+        entry[10] = 1;
+        entry[12] = (byte)table.Length;
+        entry[16] = 32;
+        entry[5] = (byte)-entry.Sum(b => b);
+        var dump = Path.Combine(_workshop.Data, "identity.dmi");
+        await File.WriteAllBytesAsync(dump, [.. entry, .. new byte[8], .. table]);
+        async Task<string> Says(string what) =>
+            (await ProgramOutput.Of("dmidecode", "--from-dump", dump, "-q", "-s", what)).Trim();
+
+        (await Says("system-manufacturer")).ShouldBe("Ottavine");
+        (await Says("system-product-name")).ShouldBe(identity.GetProperty("model").GetString());
+        (await Says("system-serial-number")).ShouldBe(identity.GetProperty("serial").GetString());
+        (await Says("system-uuid")).ShouldBe(identity.GetProperty("uuid").GetString());
+    }
+
+    [Fact]
+    public async Task A_run_does_not_begin_while_the_release_rung_is_open_or_the_route_no_longer_fits_or_another_is_under_way()
+    {
+        await Machine("MR-0802", released: false);
+        var route = await Route("MR-0802", "tessaly-6-r2", "patch");
+        await ShouldConflict(await Begin("MR-0802", route));
+
+        await Begun("MR-0803");
+        await ShouldConflict(await Begin("MR-0803", await Route("MR-0803", "wickerwork-26", "comply")));
+
+        await Machine("MR-0804");
+        var stale = await Route("MR-0804", "tessaly-6-r2", "patch");
+        await Enter("MR-0804", "tpm.version", "off");
+        await Enter("MR-0804", "parts.battery", "swollen");
+        await ShouldConflict(await Begin("MR-0804", stale));
+        await ShouldConflict(
+            await _client.GetAsync($"/api/machines/MR-0804/routes/{stale.GetProperty("id").GetString()}/files")
+        );
+    }
+
+    [Fact]
+    public async Task Events_out_of_order_twice_or_for_another_step_change_nothing()
+    {
+        var run = await Begun("MR-0805");
+        await ShouldConflict(await Say(run, "done", "erase"));
+        await ShouldConflict(await Say(run, "done", First(run), seq: 3));
+
+        var once = await Say(run, "done", First(run), eventId: "e-1");
+        var again = await Say(run, "done", First(run), eventId: "e-1");
+        (await again.Content.ReadAsStringAsync()).ShouldBe(await once.Content.ReadAsStringAsync());
+        await ShouldConflict(await Say(run, "note", First(run), eventId: "e-1"));
+        (await _client.GetFromJsonAsync<JsonElement>($"/api/runs/{run.GetProperty("id").GetString()}"))
+            .GetProperty("seq")
+            .GetInt32()
+            .ShouldBe(1);
+    }
+
+    [Fact]
+    public async Task A_danger_step_wants_the_tag_and_a_measurement_the_second_probe()
+    {
+        var run = await Through(await Begun("MR-0806"), until: "stick-chosen");
+        await ShouldConflict(await Say(run, "done", "stick-chosen"));
+        await ShouldConflict(await Say(run, "done", "stick-chosen", new { tag = "MR-0800" }));
+
+        run = await Through(await Begun("MR-0807"), until: "probe");
+        await ShouldConflict(await Say(run, "done", "probe"));
+        await ShouldConflict(await _client.GetAsync("/api/machines/MR-0807/handover"));
+    }
+
+    [Fact]
+    public async Task A_step_that_many_take_at_once_is_taken_once()
+    {
+        var run = await Begun("MR-0808");
+        var answers = await Task.WhenAll(Enumerable.Range(0, 8).Select(_ => Say(run, "done", First(run))));
+
+        answers.Count(a => a.StatusCode == HttpStatusCode.OK).ShouldBe(1);
+        answers.Count(a => a.StatusCode == HttpStatusCode.Conflict).ShouldBe(7);
+    }
+
+    [Theory]
+    [InlineData("UPDATE run_events SET \"By\" = 'Odalys' WHERE Seq = 2", 2)]
+    [InlineData("DELETE FROM run_events WHERE Seq = 1", 1)]
+    [InlineData("DELETE FROM run_events WHERE Seq = 3", 3)]
+    public async Task A_changed_or_removed_row_is_reported_as_a_broken_chain(string sql, int at)
+    {
+        var run = await Begun("MR-0809");
+        for (var i = 0; i < 3; i++)
+        {
+            var step = run.GetProperty("steps")[i];
+            run = await (
+                await Say(run, "done", step.GetProperty("id").GetString()!, new { tag = "MR-0809" })
+            ).JsonAsync();
+        }
+        await using (
+            var connection = new SqliteConnection($"Data Source={Path.Combine(_workshop.Data, "fresh-boot.db")}")
+        )
+        {
+            await connection.OpenAsync();
+            await using var command = connection.CreateCommand();
+            command.CommandText = sql;
+            (await command.ExecuteNonQueryAsync()).ShouldBe(1);
+        }
+
+        var now = await _client.GetFromJsonAsync<JsonElement>($"/api/runs/{run.GetProperty("id").GetString()}");
+        now.GetProperty("chain").GetString().ShouldBe($"broken at event {at}");
+        await ShouldConflict(await Say(run, "done", run.GetProperty("steps")[3].GetProperty("id").GetString()!));
+        await ShouldConflict(await _client.GetAsync("/api/machines/MR-0809/handover"));
+    }
+
+    [Fact]
+    public async Task Open_pages_are_told_what_changed_within_a_second()
+    {
+        var run = await Begun("MR-0810");
+        using var stream = await _client.GetStreamAsync("/api/events");
+        using var reader = new StreamReader(stream);
+        await Say(run, "done", First(run));
+
+        using var soon = new CancellationTokenSource(TimeSpan.FromSeconds(1));
+        string? line;
+        do line = await reader.ReadLineAsync(soon.Token);
+        while (line is not null && !line.StartsWith("event: change", StringComparison.Ordinal));
+        line.ShouldNotBeNull();
+    }
+
+    [Fact]
+    public async Task What_was_done_stays_what_was_done_when_the_catalogue_moves_on()
+    {
+        await Through(await Begun("MR-0811"));
+        var before = await _client.GetStringAsync("/api/machines/MR-0811/handover");
+
+        // The same data under a catalogue that does not know the recipe any more.
+        var packs = Directory.CreateDirectory(Path.Combine(_workshop.Data, "later", "catalogue", "packs")).FullName;
+        var schemas = Directory.CreateDirectory(Path.Combine(_workshop.Data, "later", "catalogue", "schemas")).FullName;
+        var catalogue = Path.Combine(TestWorkshop.Home, "catalogue");
+        File.Copy(Path.Combine(catalogue, "schemas", "pack.schema.json"), Path.Combine(schemas, "pack.schema.json"));
+        foreach (
+            var pack in Directory
+                .GetFiles(Path.Combine(catalogue, "packs"))
+                .Where(p => !p.EndsWith("workshop.json", StringComparison.Ordinal))
+        )
+            File.Copy(pack, Path.Combine(packs, Path.GetFileName(pack)));
+        await using var later = new TestWorkshop
+        {
+            Data = _workshop.Data,
+            Place = Path.Combine(_workshop.Data, "later"),
+        };
+        var after = JsonDocument
+            .Parse(await later.CreateClient().GetStringAsync("/api/machines/MR-0811/handover"))
+            .RootElement;
+
+        var first = JsonDocument.Parse(before).RootElement;
+        after.GetProperty("changed")[0].GetProperty("what").GetString().ShouldBe("Lift the installer's gates");
+        after.GetProperty("toKnow").GetRawText().ShouldBe(first.GetProperty("toKnow").GetRawText());
+        after.GetProperty("acceptance").GetRawText().ShouldBe(first.GetProperty("acceptance").GetRawText());
+    }
+}

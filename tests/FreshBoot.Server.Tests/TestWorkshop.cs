@@ -1,0 +1,117 @@
+using System.Net.Http.Headers;
+using System.Net.Http.Json;
+using System.Text.Json;
+using FreshBoot.Workshop.Simulated;
+using Microsoft.AspNetCore.Hosting;
+using Microsoft.AspNetCore.Mvc.Testing;
+using Microsoft.AspNetCore.TestHost;
+using Microsoft.Extensions.DependencyInjection;
+
+namespace FreshBoot.Server.Tests;
+
+/// <summary>The application as it is, over a data folder of its own.</summary>
+public sealed class TestWorkshop : WebApplicationFactory<Program>
+{
+    public string Data { get; init; } = Directory.CreateTempSubdirectory("fresh-boot-test-").FullName;
+
+    public bool Demo { get; init; }
+
+    /// <summary>Another folder with a catalogue in it.</summary>
+    public string Place { get; init; } = Home;
+
+    /// <summary>A clock of the test's own; null for the application's.</summary>
+    public TimeProvider? Clock { get; init; }
+
+    /// <summary>The port of the bench listener.</summary>
+    public int BenchPort { get; init; } = 5081;
+
+    public static string Home { get; } = FindHome();
+
+    protected override void ConfigureWebHost(IWebHostBuilder builder)
+    {
+        builder.UseEnvironment("Production");
+        builder.UseSetting("data", Data);
+        builder.UseSetting("demo", Demo ? "true" : "false");
+        builder.UseSetting("home", Place);
+        builder.UseSetting("bench-port", $"{BenchPort}");
+        if (Clock is { } clock)
+            builder.ConfigureTestServices(services => services.AddSingleton(clock));
+    }
+
+    protected override void Dispose(bool disposing)
+    {
+        base.Dispose(disposing);
+        if (disposing && Directory.Exists(Data))
+            Directory.Delete(Data, recursive: true);
+    }
+
+    /// <summary>A machine that the demo has too, but for its tag.</summary>
+    public static SimulatedMachine Stile(string tag) =>
+        new()
+        {
+            Tag = tag,
+            Maker = "Brackwater",
+            Model = "Stile 14",
+            Serial = "BW-14C8-1",
+            Board = "ST14-8",
+            Cpu = "Corvane C8-350",
+            Level = "v3",
+            Slots = [new(4096), new(0)],
+            MaxMemoryMiB = 16384,
+            Drives = [new(128_035_676_160, "sata", false, "Sill S128")],
+            Devices = [new("0200", "Netherby", "NB-12")],
+        };
+
+    public static MultipartFormDataContent Form(string? tag, params (string Name, byte[] Content)[] files)
+    {
+        var form = new MultipartFormDataContent();
+        if (tag is not null)
+            form.Add(new StringContent(tag), "assetTag");
+        foreach (var (name, content) in files)
+            form.Add(
+                new ByteArrayContent(content)
+                {
+                    Headers = { ContentType = new MediaTypeHeaderValue("application/octet-stream") },
+                },
+                "files",
+                name
+            );
+        return form;
+    }
+
+    public static MultipartFormDataContent BundleOf(string tag) =>
+        Form(
+            tag,
+            ("a.tar.gz", SimulatedProbe.Bundle(Stile(tag), new DateTimeOffset(2026, 12, 3, 12, 0, 0, TimeSpan.Zero)))
+        );
+
+    private static string FindHome()
+    {
+        var folder = new DirectoryInfo(AppContext.BaseDirectory);
+        while (!Directory.Exists(Path.Combine(folder!.FullName, "catalogue", "packs")))
+            folder = folder.Parent;
+        return folder.FullName;
+    }
+}
+
+internal static class Answers
+{
+    public static async Task<JsonElement> JsonAsync(this HttpResponseMessage answer) =>
+        await answer.Content.ReadFromJsonAsync<JsonElement>();
+
+    public static JsonElement? Fact(this JsonElement machine, string key) =>
+        machine
+            .GetProperty("facts")
+            .EnumerateArray()
+            .Cast<JsonElement?>()
+            .FirstOrDefault(f => f!.Value.GetProperty("key").GetString() == key);
+
+    public static string? FactText(this JsonElement machine, string key) =>
+        machine.Fact(key)?.GetProperty("value").ToString();
+
+    public static JsonElement System(this JsonElement assessments, string id) =>
+        assessments.EnumerateArray().Single(a => a.GetProperty("system").GetString() == id);
+
+    public static JsonElement Rung(this JsonElement assessment, string rung) =>
+        assessment.GetProperty("rungs").EnumerateArray().Single(r => r.GetProperty("rung").GetString() == rung);
+}
