@@ -1,0 +1,3 @@
+import { startServer } from './server.ts';
+
+export default () => startServer(5187, true);

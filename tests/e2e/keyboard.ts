@@ -1,0 +1,31 @@
+import { expect, type Page } from '@playwright/test';
+
+/** A scanner is a keyboard that types faster than any hand and ends with Enter. */
+export const scan = (page: Page, tag: string) => page.keyboard.type(`${tag}\n`, { delay: 2 });
+
+/** The leader key, then a letter. */
+export async function leader(page: Page, letter: string) {
+  await expect(page.getByRole('heading', { level: 1 })).toBeVisible();
+  await page.keyboard.press('.');
+  await expect(page.getByRole('dialog')).toBeVisible();
+  await page.keyboard.press(letter);
+  await expect(page.getByRole('dialog')).toBeHidden();
+}
+
+/** Presses Tab until what has the focus is what is wanted; a mouse is never used. */
+export async function tabTo(page: Page, selector: string, most = 80) {
+  for (let i = 0; i < most; i++) {
+    if (await page.evaluate((s) => document.activeElement?.matches(s) ?? false, selector)) return;
+    await page.keyboard.press('Tab');
+  }
+  throw new Error(`Tab never came to ${selector}`);
+}
+
+/** Presses the button with this text without a mouse. */
+export async function press(page: Page, name: string) {
+  const button = page.getByRole('button', { name, exact: true });
+  await expect(button).toBeEnabled();
+  for (let i = 0; i < 80 && !(await button.evaluate((e) => e === document.activeElement)); i++)
+    await page.keyboard.press('Tab');
+  await page.keyboard.press('Enter');
+}

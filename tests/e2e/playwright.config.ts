@@ -1,0 +1,30 @@
+import { defineConfig } from '@playwright/test';
+
+// Debian's Chromium, no sandbox inside a container, and nothing that looks for a network.
+const args = [
+  '--no-sandbox',
+  '--disable-gpu',
+  '--disable-quic',
+  '--no-first-run',
+  '--disable-background-networking',
+  '--disable-component-update',
+  '--disable-sync',
+];
+
+export default defineConfig({
+  testDir: '.',
+  testMatch: '*.e2e.ts',
+  workers: 1,
+  timeout: 60_000,
+  // A busy machine may lose a race once; what needed a second try is named as flaky in the count.
+  retries: 1,
+  reporter: [['list']],
+  forbidOnly: true,
+  globalSetup: './server.ts',
+  use: {
+    baseURL: 'http://localhost:5187',
+    viewport: { width: 1280, height: 800 },
+    launchOptions: { executablePath: process.env['CHROMIUM'] ?? '/usr/bin/chromium', args },
+    screenshot: 'only-on-failure',
+  },
+});
