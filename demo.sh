@@ -1,0 +1,56 @@
+#!/usr/bin/env bash
+# Builds Fresh Boot, fills a data folder with the demo fleet, and serves application and web page from one process on
+# loopback. It prints its address when the page is there, and ends with Ctrl-C.
+#
+#   ./demo.sh [--port 5080] [--reset]
+#
+# FRESHBOOT_DATA names the data folder (default: data beside this script). --reset starts it over; it touches only a
+# folder that a demo has made.
+set -euo pipefail
+cd "$(dirname "$0")"
+. scripts/setup.sh
+
+port=5080 reset=no
+while [ $# -gt 0 ]; do
+  case $1 in
+    --port) port=${2:?--port wants a number}; shift 2 ;;
+    --reset) reset=yes; shift ;;
+    -h | --help) sed -n '2,9s/^# \{0,1\}//p' "$0"; exit 0 ;;
+    *) echo "demo.sh: $1 is not known; see ./demo.sh --help" >&2; exit 2 ;;
+  esac
+done
+case $port in '' | *[!0-9]*) echo "demo.sh: --port wants a number, not $port" >&2; exit 2 ;; esac
+data=${FRESHBOOT_DATA:-$PWD/data}
+
+# shellcheck disable=SC2086 # a list of words
+need_packages $DEMO_PACKAGES
+need_sdk
+install_node_modules web
+
+if [ "$reset" = yes ] && [ -e "$data" ]; then
+  if [ ! -e "$data/demo-seeded-at" ] && [ -e "$data/fresh-boot.db" ]; then
+    echo "demo.sh: $data holds a workshop that is no demo; it is left alone. Name another folder with FRESHBOOT_DATA." >&2
+    exit 1
+  fi
+  rm -rf "$data/fresh-boot.db" "$data/fresh-boot.db-wal" "$data/fresh-boot.db-shm" "$data/files" "$data/demo-seeded-at"
+fi
+
+echo "building the web page"
+npm --prefix web run --silent build > /tmp/fresh-boot-web.log 2>&1 || { tail -n 30 /tmp/fresh-boot-web.log >&2; exit 1; }
+echo "building the application"
+dotnet build src/FreshBoot.Server --configuration Release --nologo -v quiet
+
+FRESHBOOT_HOME=$PWD FRESHBOOT_DATA=$data dotnet src/FreshBoot.Server/bin/Release/net10.0/FreshBoot.Server.dll --demo true --port "$port" &
+server=$!
+trap 'kill "$server" 2> /dev/null; wait "$server" 2> /dev/null || true' EXIT INT TERM
+for _ in $(seq 150); do
+  kill -0 "$server" 2> /dev/null || { wait "$server"; exit 1; }
+  if curl --silent --fail --output /dev/null "http://localhost:$port/api/health"; then
+    echo "Fresh Boot is at http://localhost:$port/"
+    wait "$server"
+    exit 0
+  fi
+  sleep 0.2
+done
+echo "demo.sh: the server does not answer at port $port" >&2
+exit 1
