@@ -68,5 +68,5 @@ public class Verdicts
 
     /// <summary>Every route of one machine, all systems and schools.</summary>
     [Benchmark]
-    public IReadOnlyList<Route> Routes() => _search.Find(_dossier, _plan.AsOf);
+    public IReadOnlyList<Route> Routes() => _search.Find(_dossier, new RouteQuestion(_plan.AsOf));
 }

@@ -63,7 +63,7 @@ internal sealed class Standing(Shop shop, StoredMachine machine, PartsShelf shel
     public RungStanding Release => All[0].Rungs[(int)Rung.Release];
 
     /// <summary>The routes of the machine, best score first.</summary>
-    public IReadOnlyList<Route> Routes => shop.Search.Find(Dossier, shop.Today, shelf);
+    public IReadOnlyList<Route> Routes => shop.Search.Find(Dossier, new RouteQuestion(shop.Today, shelf));
 
     /// <summary>The route with this id, which is gone when facts, catalogue or prices have moved on.</summary>
     public Route Route(string id) =>

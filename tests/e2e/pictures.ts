@@ -1,4 +1,4 @@
-import { type Page, test } from '@playwright/test';
+import { type Page, test } from './app.ts';
 import { join } from 'node:path';
 import { home } from './server.ts';
 

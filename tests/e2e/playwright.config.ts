@@ -20,9 +20,7 @@ export default defineConfig({
   retries: 1,
   reporter: [['list']],
   forbidOnly: true,
-  globalSetup: './server.ts',
   use: {
-    baseURL: 'http://localhost:5187',
     viewport: { width: 1280, height: 800 },
     launchOptions: { executablePath: process.env['CHROMIUM'] ?? '/usr/bin/chromium', args },
     screenshot: 'only-on-failure',

@@ -41,5 +41,3 @@ export async function startServer(port: number, freeze = false): Promise<() => P
   await end();
   throw new Error('the server did not answer');
 }
-
-export default () => startServer(5187);

@@ -21,6 +21,7 @@ public abstract record Condition
     {
         // The place of each choice is looked up once, so that judging compares two integers.
         private readonly IReadOnlyList<FactChoice> _choices = FactRegistry.Get(Fact).Choices;
+        private readonly string? _bound = FactRegistry.Get(Fact).AtMost;
 
         /// <inheritdoc/>
         public override IEnumerable<string> Keys => [Fact];
@@ -29,6 +30,8 @@ public abstract record Condition
         public override bool? Holds(IFacts facts) =>
             (facts[Fact], Least) switch
             {
+                // A fact that nobody measured may still be known to fall short.
+                (null, FactValue.Whole least) when _bound is not null && facts.Number(_bound) < least.Value => false,
                 (null, _) => null,
                 (FactValue.Whole has, FactValue.Whole least) => has.Value >= least.Value,
                 (FactValue.Text has, FactValue.Text least) => Place(has.Value) >= Place(least.Value),

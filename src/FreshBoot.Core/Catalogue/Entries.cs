@@ -1,3 +1,4 @@
+using System.Collections.Frozen;
 using System.Text.Json.Serialization;
 using System.Text.RegularExpressions;
 using FreshBoot.Core.Dossiers;
@@ -22,6 +23,11 @@ public enum Sureness
 /// <summary>Where a requirement comes from.</summary>
 public sealed record Evidence(string Source, DateOnly Date, Sureness Sure);
 
+/// <summary>What somebody else says of the same requirement; it stands beside the one in force.</summary>
+/// <param name="Says">The claim in words.</param>
+/// <param name="Evidence">Where it comes from.</param>
+public sealed record Claim(string Says, Evidence Evidence);
+
 /// <summary>Something that a system asks of a machine.</summary>
 /// <param name="Id">Unique within its system.</param>
 /// <param name="Kind">Gate, runtime or comfort.</param>
@@ -44,6 +50,12 @@ public sealed record Requirement(
 {
     /// <summary>What it asks for, in words.</summary>
     public string Needed => FindingText.Needed(this);
+
+    /// <summary>Claims that contradict the one in force.</summary>
+    public IReadOnlyList<Claim> Claims { get; init; } = [];
+
+    /// <summary>Why this claim is in force; null where nobody contradicts it.</summary>
+    public string? WhyThis { get; init; }
 }
 
 /// <summary>What sort of system it is.</summary>
@@ -64,6 +76,9 @@ public enum SystemClass
 
     /// <summary>A browser and little else.</summary>
     BrowserFirst,
+
+    /// <summary>A system for single boards.</summary>
+    SingleBoard,
 }
 
 /// <summary>A release of a system.</summary>
@@ -89,11 +104,130 @@ public sealed record SystemEntry(
 )
 {
     /// <summary>"Wickerwork 26", "Tessaly 6, release 2".</summary>
-    [JsonIgnore]
     public string FullName =>
         Release is null ? Name
         : char.IsDigit(Release[0]) ? $"{Name} {Release}"
         : $"{Name}, {Release}";
+
+    /// <summary>The day it came out; null where nobody wrote it down. Programs may ask for a release not older than a day.</summary>
+    public DateOnly? Released { get; init; }
+
+    /// <summary>The last day of updates by board name, where the maker ends it board by board; empty otherwise.</summary>
+    public IReadOnlyDictionary<string, DateOnly> SupportByBoard { get; init; } =
+        FrozenDictionary<string, DateOnly>.Empty;
+
+    /// <summary>The last day of updates for a machine; null where no end is set.</summary>
+    /// <param name="facts">Its dossier, for the board.</param>
+    /// <param name="extended">Whether the paid extension is taken.</param>
+    public DateOnly? EndsFor(IFacts facts, bool extended) =>
+        extended && Extension is not null ? Extension.Ends
+        : SupportByBoard.Count > 0
+        && facts.Word("identity.board") is { } board
+        && SupportByBoard.TryGetValue(board, out var day)
+            ? day
+        : SupportEnds;
+
+    /// <summary>Its editions; empty where there is only one.</summary>
+    public IReadOnlyList<string> Editions { get; init; } = [];
+
+    /// <summary>The languages of its images, as BCP 47 tags.</summary>
+    public IReadOnlyList<string> Languages { get; init; } = [];
+
+    /// <summary>The processors it is built for: <c>x86-32</c>, <c>x86-64</c>, <c>arm64</c>.</summary>
+    public IReadOnlyList<string> Architectures { get; init; } = [];
+
+    /// <summary>Updates that can be paid for beyond <see cref="SupportEnds"/>.</summary>
+    public SupportExtension? Extension { get; init; }
+
+    /// <summary>The systems it can be installed over, and what stays.</summary>
+    public IReadOnlyList<InPlaceSource> InPlace { get; init; } = [];
+
+    /// <summary>Free space that an in-place upgrade asks for, in bytes.</summary>
+    public long InPlaceFreeBytes { get; init; }
+
+    /// <summary>The gate that an in-place upgrade must pass unlifted; null where it upgrades any machine.</summary>
+    public string? InPlaceGate { get; init; }
+
+    /// <summary>What set-up and use ask of a maker's account.</summary>
+    public Asked Account { get; init; }
+
+    /// <summary>What set-up asks of a network.</summary>
+    public Asked Network { get; init; }
+
+    /// <summary>Whether it can start by itself into one program and stay up.</summary>
+    public bool Unattended { get; init; }
+
+    /// <summary>What a person gets with it that others lack.</summary>
+    public IReadOnlyList<string> Features { get; init; } = [];
+
+    /// <summary>How sure it is that updates keep coming until the end of support, in per cent.</summary>
+    public int UpdatesSurePercent { get; init; } = 100;
+
+    /// <summary>Who made the image: whether to trust it.</summary>
+    public Trust Trust { get; init; }
+
+    /// <summary>Size of the image in bytes; 0 where unknown.</summary>
+    public long ImageBytes { get; init; }
+
+    /// <summary>The cure that the paid extension is; null where there is none.</summary>
+    [JsonIgnore]
+    public Cure? ExtensionCure =>
+        Extension is null
+            ? null
+            : new Cure(
+                $"extend-{Id}",
+                Outcome.Setting,
+                Rung.Upkeep,
+                $"Pay for updates to {Extension.Ends:d MMM yyyy}",
+                Money: Extension.Money,
+                HandsOnMinutes: 6,
+                How: "The key goes in once; updates then come as before. It ends for good on that day.",
+                Brief: "Pay for longer updates"
+            )
+            {
+                Extends = Id,
+            };
+}
+
+/// <summary>Updates that can be paid for.</summary>
+/// <param name="Ends">Their last day.</param>
+/// <param name="Money">Price for one machine in hundredth parts of a mark.</param>
+public sealed record SupportExtension(DateOnly Ends, int Money);
+
+/// <summary>A system that another can be installed over.</summary>
+/// <param name="From">Id of the system that is on the machine.</param>
+/// <param name="Keeps">What stays, such as "files" and "programs".</param>
+public sealed record InPlaceSource(string From, IReadOnlyList<string> Keeps);
+
+/// <summary>Whether something is asked for.</summary>
+[JsonConverter(typeof(CamelCaseNames<Asked>))]
+public enum Asked
+{
+    /// <summary>It is not asked for.</summary>
+    None,
+
+    /// <summary>It is offered and can be refused.</summary>
+    Offered,
+
+    /// <summary>Nothing goes without.</summary>
+    Required,
+}
+
+/// <summary>Who made an image.</summary>
+[JsonConverter(typeof(CamelCaseNames<Trust>))]
+public enum Trust
+{
+    /// <summary>The maker of the system.</summary>
+    Maker,
+
+    /// <summary>A community project with its own records.</summary>
+    Community,
+
+    /// <summary>Somebody who changed another's system.</summary>
+    ThirdParty,
+
+    /// <summary>The shop itself.</summary>
+    Own,
 }
 
 /// <summary>How long an installation takes, in minutes.</summary>
@@ -103,8 +237,51 @@ public sealed record SystemEntry(
 /// <param name="WorryMinutes">When to worry.</param>
 public sealed record InstallTime(int HandsOnMinutes, int ShortestMinutes, int UsualMinutes, int WorryMinutes);
 
+/// <summary>What sort of string is attached.</summary>
+[JsonConverter(typeof(CamelCaseNames<SideEffectKind>))]
+public enum SideEffectKind
+{
+    /// <summary>Something else to know.</summary>
+    Other,
+
+    /// <summary>Updates are less sure.</summary>
+    Updates,
+
+    /// <summary>Secure Boot must be off.</summary>
+    SecureBoot,
+
+    /// <summary>Drive encryption needs a passphrase or is lost.</summary>
+    Encryption,
+
+    /// <summary>Services of the maker may refuse the machine.</summary>
+    Services,
+
+    /// <summary>The warranty may end.</summary>
+    Warranty,
+
+    /// <summary>The maker's licence may forbid it; the owner decides.</summary>
+    Licence,
+}
+
 /// <summary>A finding that a cure brings with it.</summary>
-public sealed record SideEffect(Rung Rung, Outcome Outcome, string Text);
+public sealed record SideEffect(Rung Rung, Outcome Outcome, string Text, SideEffectKind Kind = SideEffectKind.Other);
+
+/// <summary>Where a cure is carried out.</summary>
+[JsonConverter(typeof(CamelCaseNames<RunsOn>))]
+public enum RunsOn
+{
+    /// <summary>On the machine itself.</summary>
+    Machine,
+
+    /// <summary>On the machine, while its outgoing system still runs.</summary>
+    Outgoing,
+
+    /// <summary>On the machine, with a stepping-stone system.</summary>
+    SteppingStone,
+
+    /// <summary>On another computer of the shop.</summary>
+    OtherComputer,
+}
 
 /// <summary>
 /// Something that can be done about a shortfall. It may only set facts, drive or replace devices, lift gates, and add
@@ -143,13 +320,42 @@ public sealed record Cure(
     string? How = null,
     string? Caution = null,
     string? Brief = null
-);
+)
+{
+    /// <summary>Cures that cannot be taken together with it.</summary>
+    public IReadOnlyList<string> Conflicts { get; init; } = [];
+
+    /// <summary>Cures that come before it where both are taken.</summary>
+    public IReadOnlyList<string> After { get; init; } = [];
+
+    /// <summary>Whether it is done after the installation; before it otherwise.</summary>
+    public bool AfterInstall { get; init; }
+
+    /// <summary>Where it is carried out.</summary>
+    public RunsOn RunsOn { get; init; }
+
+    /// <summary>The system that it is carried out with, where that is not the machine's new one.</summary>
+    public string? RunsWith { get; init; }
+
+    /// <summary>How often it fails and has to be given up, in thousandths.</summary>
+    public int FailPerMille { get; init; }
+
+    /// <summary>How often it does harm, in thousandths.</summary>
+    public int HarmPerMille { get; init; }
+
+    /// <summary>Whether it cannot be undone.</summary>
+    public bool Irreversible { get; init; }
+
+    /// <summary>Id of the system whose support it extends.</summary>
+    public string? Extends { get; init; }
+}
 
 /// <summary>Names of processors, as a pattern, with what they stand for.</summary>
+/// <param name="Id">Its id.</param>
 /// <param name="Pattern">A regular expression over the processor's name.</param>
 /// <param name="Maker">Its maker.</param>
 /// <param name="Generation">Its generation, such as <c>C8</c>.</param>
-public sealed record ProcessorEntry(Regex Pattern, string Maker, string Generation);
+public sealed record ProcessorEntry(string Id, Regex Pattern, string Maker, string Generation);
 
 /// <summary>How a device is driven by a system.</summary>
 [JsonConverter(typeof(CamelCaseNames<DriverState>))]
@@ -193,8 +399,107 @@ public sealed record MemoryModule(string Id, string Type, int SizeMiB, int Money
 /// <summary>What is known of a line of machines beyond what they report.</summary>
 /// <param name="Id">Its id.</param>
 /// <param name="Pattern">A regular expression over "maker model".</param>
-/// <param name="MemoryGroup">How many memory modules go in together: 1, 2 for pairs, 3 for threes.</param>
-public sealed record ModelEntry(string Id, Regex Pattern, int MemoryGroup);
+/// <param name="MemoryGroup">How many memory modules go in together: 1, 2 for pairs, 3 for threes; null where nobody wrote it down.</param>
+/// <param name="Name">Maker and model as people write them.</param>
+/// <param name="Typical">Facts that such a machine usually has, to judge it before it is here.</param>
+public sealed record ModelEntry(
+    string Id,
+    Regex Pattern,
+    int? MemoryGroup,
+    string Name,
+    IReadOnlyDictionary<string, FactValue> Typical
+);
+
+/// <summary>What people want a computer for.</summary>
+[JsonConverter(typeof(CamelCaseNames<Purpose>))]
+public enum Purpose
+{
+    /// <summary>Pages of the web.</summary>
+    Web,
+
+    /// <summary>Documents and tables.</summary>
+    Office,
+
+    /// <summary>Video calls.</summary>
+    Calls,
+
+    /// <summary>Drawing with graphics acceleration.</summary>
+    Drawing,
+}
+
+/// <summary>A program, and what it asks of the system and the machine.</summary>
+/// <param name="Id">Its id.</param>
+/// <param name="Name">Its name.</param>
+/// <param name="Purpose">What people want it for.</param>
+/// <param name="Systems">Ids of the systems it runs on; empty for all.</param>
+/// <param name="ReleasedSince">It runs only on systems that came out on this day or later.</param>
+/// <param name="Needs">What it asks of the machine.</param>
+/// <param name="Says">What it asks for in words, where the condition reads badly.</param>
+/// <param name="Evidence">Where that comes from.</param>
+public sealed record ProgramEntry(
+    string Id,
+    string Name,
+    Purpose Purpose,
+    IReadOnlyList<string> Systems,
+    DateOnly? ReleasedSince,
+    [property: JsonIgnore] Condition Needs,
+    string? Says,
+    Evidence Evidence
+)
+{
+    /// <summary>Whether it runs on a system at all.</summary>
+    public bool RunsOn(SystemEntry system) =>
+        (Systems.Count == 0 || Systems.Contains(system.Id))
+        && (ReleasedSince is not { } since || system.Released is not { } released || released >= since);
+}
+
+/// <summary>How a maker's machines are asked for their menus.</summary>
+/// <param name="Id">Its id.</param>
+/// <param name="Maker">The maker as the machine reports it.</param>
+/// <param name="BootMenu">How the boot menu is opened: "Press F10 at the logo".</param>
+/// <param name="Setup">How the firmware's settings are opened.</param>
+/// <param name="Labels">How the firmware calls things, by fact key.</param>
+public sealed record MakerEntry(
+    string Id,
+    string Maker,
+    string BootMenu,
+    string? Setup,
+    IReadOnlyDictionary<string, string> Labels
+);
+
+/// <summary>What a price is for.</summary>
+[JsonConverter(typeof(CamelCaseNames<PricePer>))]
+public enum PricePer
+{
+    /// <summary>An hour of work.</summary>
+    Hour,
+
+    /// <summary>A working machine that could be bought instead.</summary>
+    Machine,
+
+    /// <summary>A sound part taken out of a machine.</summary>
+    Part,
+}
+
+/// <summary>A price of the price book beside those of cures and memory.</summary>
+/// <param name="Id">Its id.</param>
+/// <param name="About">What is bought or sold.</param>
+/// <param name="Per">What the price is for.</param>
+/// <param name="Money">Hundredth parts of a mark.</param>
+/// <param name="When">For which machines it counts; null for all.</param>
+public sealed record PriceEntry(
+    string Id,
+    string About,
+    PricePer Per,
+    int Money,
+    [property: JsonIgnore] Condition? When
+);
+
+/// <summary>Another computer of the shop, on which some cures are carried out.</summary>
+/// <param name="Id">Its id.</param>
+/// <param name="About">Which it is.</param>
+/// <param name="System">Id of the system on it.</param>
+public sealed record ComputerEntry(string Id, string About, string System);
 
 /// <summary>A model whose identity a machine of the same line may take, so that a model-locked system lets it in.</summary>
 /// <param name="Id">Model id, such as <c>PL-08A</c>.</param>

@@ -30,12 +30,17 @@ public static class PackReader
     /// <summary>Reads all packs together.</summary>
     /// <param name="schema">The text of <c>pack.schema.json</c>.</param>
     /// <param name="packs">File name and text of each pack, in the order in which they count.</param>
+    /// <param name="asOf">The day of an edit or import: support that ended before it must say so. Null for packs in force, whose days pass while they lie there.</param>
     /// <exception cref="PackFaultsException">One or more faults.</exception>
-    public static ShopCatalogue Read(string schema, IReadOnlyList<(string File, string Text)> packs)
+    public static ShopCatalogue Read(
+        string schema,
+        IReadOnlyList<(string File, string Text)> packs,
+        DateOnly? asOf = null
+    )
     {
         var faults = new List<PackFault>();
         var compiled = JsonSchema.FromText(schema);
-        var reading = new Reading(faults);
+        var reading = new Reading(faults, asOf);
         foreach (var (file, text) in packs)
         {
             JsonNode? node;
@@ -84,40 +89,43 @@ public static class PackReader
     }
 
     /// <summary>One pass over the packs. The schema has vouched for forms, so casts here do not fail.</summary>
-    private sealed class Reading(List<PackFault> faults)
+    private sealed class Reading(List<PackFault> faults, DateOnly? asOf)
     {
-        private readonly List<SystemEntry> _systems = [];
-        private readonly List<ProcessorEntry> _processors = [];
-        private readonly List<DeviceEntry> _devices = [];
-        private readonly List<Cure> _cures = [];
-        private readonly List<MemoryModule> _memory = [];
-        private readonly List<DonorModel> _donors = [];
-        private readonly List<BoardEntry> _boards = [];
-        private readonly List<ModelEntry> _models = [];
+        private readonly CatalogueLists _lists = new();
         private readonly HashSet<string> _ids = new(StringComparer.Ordinal);
         private readonly List<(string File, string Pointer, string Gate)> _lifted = [];
         private readonly List<(string File, string Pointer, string System)> _named = [];
+        private readonly List<(string File, string Pointer, string Cure)> _cureNames = [];
+        private readonly List<(string File, string Pointer, string System)> _places = [];
+        private readonly List<(string File, string Pointer, string Cure, string[] After)> _order = [];
         private string _file = "";
 
         public void Take(string file, JsonObject pack)
         {
             _file = file;
-            Each(pack, "systems", (node, at) => _systems.Add(System(node, at)));
-            Each(pack, "processors", (node, at) => _processors.Add(Processor(node, at)));
-            Each(pack, "devices", (node, at) => _devices.Add(Device(node, at)));
-            Each(pack, "cures", (node, at) => _cures.Add(Cure(node, at)));
-            Each(pack, "donors", (node, at) => _donors.Add(Donor(node, at)));
+            Each(pack, "systems", (node, at) => _lists.Systems.Add(System(node, at)));
+            Each(pack, "processors", (node, at) => _lists.Processors.Add(Processor(node, at)));
+            Each(pack, "devices", (node, at) => _lists.Devices.Add(Device(node, at)));
+            Each(pack, "cures", (node, at) => _lists.Cures.Add(Cure(node, at)));
+            Each(pack, "donors", (node, at) => _lists.Donors.Add(Donor(node, at)));
             Each(pack, "boards", (node, at) => AddBoard(node, at));
+            Each(pack, "models", (node, at) => _lists.Models.Add(Model(node, at)));
+            Each(pack, "programs", (node, at) => _lists.Programs.Add(Program(node, at)));
+            Each(pack, "makers", (node, at) => _lists.Makers.Add(Maker(node, at)));
+            Each(pack, "prices", (node, at) => _lists.Prices.Add(Price(node, at)));
             Each(
                 pack,
-                "models",
-                (node, at) => _models.Add(new ModelEntry(Id(node, at), Pattern(node, at), Number(node, "memoryGroup")))
+                "computers",
+                (node, at) =>
+                    _lists.Computers.Add(
+                        new ComputerEntry(Id(node, at), Text(node, "about"), System(node, "system", at))
+                    )
             );
             Each(
                 pack,
                 "memory",
                 (node, at) =>
-                    _memory.Add(
+                    _lists.Memory.Add(
                         new MemoryModule(
                             Id(node, at),
                             Text(node, "type"),
@@ -130,27 +138,152 @@ public static class PackReader
 
         public void CheckAcross()
         {
-            var gates = _systems
-                .SelectMany(s => s.Requirements.Select(r => $"{s.Id}/{r.Id}"))
+            var gates = _lists
+                .Systems.SelectMany(s => s.Requirements.Select(r => $"{s.Id}/{r.Id}"))
                 .ToHashSet(StringComparer.Ordinal);
             foreach (var (file, pointer, gate) in _lifted.Where(l => !gates.Contains(l.Gate)))
                 faults.Add(new PackFault(file, pointer, $"no system has the requirement “{gate}”"));
-            foreach (var (file, pointer, system) in _named.Where(n => _systems.TrueForAll(s => s.Id != n.System)))
+            foreach (var (file, pointer, system) in _named.Where(n => _lists.Systems.TrueForAll(s => s.Id != n.System)))
                 faults.Add(new PackFault(file, pointer, $"there is no system “{system}”"));
+            var cures = _lists.Cures.Select(c => c.Id).ToHashSet(StringComparer.Ordinal);
+            foreach (var (file, pointer, cure) in _cureNames.Where(n => !cures.Contains(n.Cure)))
+                faults.Add(new PackFault(file, pointer, $"there is no cure “{cure}”"));
+            CheckOrder();
+            CheckUpgrades();
             foreach (var (file, pointer, gate) in _lifted)
                 if (
-                    _systems
-                        .SelectMany(s => s.Requirements, (s, r) => (Gate: $"{s.Id}/{r.Id}", r.Kind))
+                    _lists
+                        .Systems.SelectMany(s => s.Requirements, (s, r) => (Gate: $"{s.Id}/{r.Id}", r.Kind))
                         .Any(r => r.Gate == gate && r.Kind != RequirementKind.Gate)
                 )
                     faults.Add(new PackFault(file, pointer, $"“{gate}” is no gate, and only gates can be lifted"));
         }
 
-        public ShopCatalogue Finish(string hash) =>
-            new(_systems, _processors, _devices, _cures, _memory, _donors, _boards, _models, hash);
+        /// <summary>An order that runs in a circle can never be kept.</summary>
+        private void CheckOrder()
+        {
+            var after = _order
+                .GroupBy(o => o.Cure, StringComparer.Ordinal)
+                .ToDictionary(g => g.Key, g => g.First().After, StringComparer.Ordinal);
+            foreach (var (file, pointer, cure, _) in _order)
+                if (Circle(cure, c => after.GetValueOrDefault(c) ?? []) is { } circle)
+                    faults.Add(new PackFault(file, $"{pointer}/after", $"a circle: {string.Join(" after ", circle)}"));
+        }
+
+        private void CheckUpgrades()
+        {
+            var sources = _lists
+                .Systems.GroupBy(s => s.Id, StringComparer.Ordinal)
+                .ToDictionary(g => g.Key, g => g.First().InPlace.Select(p => p.From).ToArray(), StringComparer.Ordinal);
+            foreach (var (file, pointer, system) in _places)
+                if (Circle(system, s => sources.GetValueOrDefault(s) ?? []) is { } circle)
+                    faults.Add(new PackFault(file, $"{pointer}/inPlace", $"a circle: {string.Join(" over ", circle)}"));
+        }
+
+        /// <summary>The way from a name back to itself, or null.</summary>
+        private static List<string>? Circle(string start, Func<string, string[]> next)
+        {
+            var seen = new HashSet<string>(StringComparer.Ordinal);
+            return Walk([start]);
+
+            List<string>? Walk(List<string> way)
+            {
+                foreach (var name in next(way[^1]))
+                {
+                    if (name == start)
+                        return [.. way, name];
+                    if (seen.Add(name) && Walk([.. way, name]) is { } circle)
+                        return circle;
+                }
+                return null;
+            }
+        }
+
+        public ShopCatalogue Finish(string hash) => new(_lists, hash);
+
+        /// <summary>A reference to a system, checked when all packs are read.</summary>
+        private string System(JsonObject node, string name, string at)
+        {
+            var id = Text(node, name);
+            _named.Add((_file, $"{at}/{name}", id));
+            return id;
+        }
+
+        /// <summary>References to systems, checked when all packs are read.</summary>
+        private string[] SystemIds(JsonObject node, string name, string at)
+        {
+            var ids = Texts(node, name);
+            for (var i = 0; i < ids.Length; i++)
+                _named.Add((_file, $"{at}/{name}/{i}", ids[i]));
+            return ids;
+        }
+
+        /// <summary>References to cures, checked when all packs are read.</summary>
+        private string[] CureIds(JsonObject node, string name, string at)
+        {
+            var ids = Texts(node, name);
+            for (var i = 0; i < ids.Length; i++)
+                _cureNames.Add((_file, $"{at}/{name}/{i}", ids[i]));
+            return ids;
+        }
+
+        private ModelEntry Model(JsonObject node, string at) =>
+            new(
+                Id(node, at),
+                Pattern(node, at),
+                node["memoryGroup"]?.GetValue<int>(),
+                Maybe(node, "name") ?? Text(node, "id"),
+                Settings(node, "typical", at) ?? []
+            );
+
+        private ProgramEntry Program(JsonObject node, string at) =>
+            new(
+                Id(node, at),
+                Text(node, "name"),
+                Enum<Purpose>(node, "purpose"),
+                SystemIds(node, "systems", at),
+                Day(node, "releasedSince", at),
+                node["needs"] is JsonObject needs ? ConditionOf(needs, $"{at}/needs") : new Condition.All([]),
+                Maybe(node, "needed"),
+                EvidenceOf(node, at)
+            );
+
+        private MakerEntry Maker(JsonObject node, string at)
+        {
+            var labels = new Dictionary<string, string>(StringComparer.Ordinal);
+            foreach (var (fact, label) in node["labels"]?.AsObject() ?? [])
+            {
+                if (FactRegistry.Find(fact) is null)
+                    faults.Add(new PackFault(_file, $"{at}/labels/{fact}", $"there is no fact key “{fact}”"));
+                labels[fact] = label!.GetValue<string>();
+            }
+            return new MakerEntry(
+                Id(node, at),
+                Text(node, "maker"),
+                Text(node, "bootMenu"),
+                Maybe(node, "setup"),
+                labels
+            );
+        }
+
+        private PriceEntry Price(JsonObject node, string at) =>
+            new(
+                Id(node, at),
+                Text(node, "about"),
+                Enum<PricePer>(node, "per"),
+                Number(node, "money"),
+                node["when"] is JsonObject when ? ConditionOf(when, $"{at}/when") : null
+            );
+
+        private Dictionary<string, FactValue>? Settings(JsonObject node, string name, string at) =>
+            node[name]
+                ?.AsObject()
+                .Select(p => (p.Key, Value: Value(p.Key, p.Value!, $"{at}/{name}/{p.Key}")))
+                .ToDictionary(s => s.Key, s => s.Value, StringComparer.Ordinal);
 
         private SystemEntry System(JsonObject node, string at)
         {
+            _places.Add((_file, at, Text(node, "id")));
             var requirements = new List<Requirement>();
             var ids = new HashSet<string>(StringComparer.Ordinal);
             Each(
@@ -159,7 +292,11 @@ public static class PackReader
                 (requirement, where) =>
                 {
                     var read = Requirement(requirement, where);
-                    if (!ids.Add(read.Id) || BuiltIn.Requirements.Any(b => b.Id == read.Id) || read.Id == "support")
+                    if (
+                        !ids.Add(read.Id)
+                        || BuiltIn.Requirements.Any(b => b.Id == read.Id)
+                        || read.Id is "support" or "trust"
+                    )
                         faults.Add(
                             new PackFault(
                                 _file,
@@ -177,11 +314,84 @@ public static class PackReader
                 Maybe(node, "release"),
                 Enum<SystemClass>(node, "class"),
                 Text(node, "about"),
-                Maybe(node, "supportEnds") is { } ends ? Date(ends, $"{at}/supportEnds") : null,
+                SupportEnds(node, at),
                 EvidenceOf(node, at),
                 Install(node["install"]!.AsObject(), $"{at}/install"),
                 requirements
+            )
+            {
+                Released = Day(node, "released", at),
+                SupportByBoard = (node["supportByBoard"]?.AsObject() ?? []).ToDictionary(
+                    p => p.Key,
+                    p => Date(p.Value!.GetValue<string>(), $"{at}/supportByBoard/{p.Key}"),
+                    StringComparer.Ordinal
+                ),
+                Editions = Texts(node, "editions"),
+                Languages = Texts(node, "languages"),
+                Architectures = Texts(node, "architectures"),
+                Extension = node["extension"] is JsonObject extension ? Extension(extension, node, at) : null,
+                InPlace = InPlace(node, at),
+                InPlaceFreeBytes = node["inPlaceFreeBytes"]?.GetValue<long>() ?? 0,
+                InPlaceGate = InPlaceGate(node, requirements, at),
+                Account = EnumOr(node, "account", Asked.Offered),
+                Network = EnumOr(node, "network", Asked.Offered),
+                Unattended = node["unattended"]?.GetValue<bool>() ?? false,
+                Features = Texts(node, "features"),
+                UpdatesSurePercent = node["updatesSurePercent"]?.GetValue<int>() ?? 100,
+                Trust = EnumOr(node, "trust", Trust.Maker),
+                ImageBytes = node["imageBytes"]?.GetValue<long>() ?? 0,
+            };
+        }
+
+        private SupportExtension Extension(JsonObject node, JsonObject system, string at)
+        {
+            var ends = Date(Text(node, "ends"), $"{at}/extension/ends");
+            if (
+                Maybe(system, "supportEnds") is not { } text
+                || DateOnly.TryParseExact(text, "yyyy-MM-dd", out var support) && ends <= support
+            )
+                faults.Add(
+                    new PackFault(_file, $"{at}/extension/ends", "a paid extension ends after the end of support")
+                );
+            return new SupportExtension(ends, Number(node, "money"));
+        }
+
+        /// <summary>The last day of support. In an edit a day in the past is a slip, unless it says that support has ended.</summary>
+        private DateOnly? SupportEnds(JsonObject node, string at)
+        {
+            var ends = Day(node, "supportEnds", at);
+            if (ends < asOf && node["ended"]?.GetValue<bool>() != true)
+                faults.Add(
+                    new PackFault(
+                        _file,
+                        $"{at}/supportEnds",
+                        $"{ends:yyyy-MM-dd} is in the past; where support has ended already, say “ended”: true"
+                    )
+                );
+            if (ends is not null && Day(node, "released", at) is { } released && ends < released)
+                faults.Add(new PackFault(_file, $"{at}/supportEnds", "support ends before the system came out"));
+            return ends;
+        }
+
+        private List<InPlaceSource> InPlace(JsonObject node, string at)
+        {
+            var sources = new List<InPlaceSource>();
+            Each(
+                node,
+                "inPlace",
+                (source, where) =>
+                    sources.Add(new InPlaceSource(System(source, "from", where), Texts(source, "keeps"))),
+                at
             );
+            return sources;
+        }
+
+        private string? InPlaceGate(JsonObject node, List<Requirement> requirements, string at)
+        {
+            var gate = Maybe(node, "inPlaceGate");
+            if (gate is not null && !requirements.Exists(r => r.Id == gate && r.Kind == RequirementKind.Gate))
+                faults.Add(new PackFault(_file, $"{at}/inPlaceGate", $"“{gate}” is no gate of this system"));
+            return gate;
         }
 
         private InstallTime Install(JsonObject node, string at)
@@ -205,9 +415,6 @@ public static class PackReader
 
         private DonorModel Donor(JsonObject node, string at)
         {
-            var systems = node["systems"]!.AsArray().Select(s => s!.GetValue<string>()).ToArray();
-            for (var i = 0; i < systems.Length; i++)
-                _named.Add((_file, $"{at}/systems/{i}", systems[i]));
             return new DonorModel(
                 Id(node, at),
                 Text(node, "maker"),
@@ -215,7 +422,7 @@ public static class PackReader
                 Number(node, "generation"),
                 Text(node, "boardId"),
                 Text(node, "serialPrefix"),
-                systems
+                SystemIds(node, "systems", at)
             );
         }
 
@@ -228,8 +435,8 @@ public static class PackReader
                 Enum<WriteProtection>(node, "protection"),
                 Text(node, "payload")
             );
-            _boards.Add(board);
-            _cures.Add(ReplacementFirmware.CureFor(board));
+            _lists.Boards.Add(board);
+            _lists.Cures.Add(ReplacementFirmware.CureFor(board));
         }
 
         private Requirement Requirement(JsonObject node, string at)
@@ -243,7 +450,19 @@ public static class PackReader
                 node["advisory"]?.GetValue<bool>() ?? false,
                 Maybe(node, "needed"),
                 Maybe(node, "ifLifted")
-            );
+            )
+            {
+                Claims = Claims(node, at),
+                WhyThis = Maybe(node, "whyThis"),
+            };
+            if (requirement.Claims.Count > 0 && requirement.WhyThis is null)
+                faults.Add(
+                    new PackFault(
+                        _file,
+                        at,
+                        "where claims contradict each other, “whyThis” says why this one is in force"
+                    )
+                );
             if (requirement.Kind == RequirementKind.Gate && requirement.Rung != Rung.Setup)
                 faults.Add(new PackFault(_file, $"{at}/rung", "gates stand on the rung “setup”"));
             if (requirement.Advisory && requirement.Kind != RequirementKind.Gate)
@@ -251,8 +470,20 @@ public static class PackReader
             return requirement;
         }
 
+        private List<Claim> Claims(JsonObject node, string at)
+        {
+            var claims = new List<Claim>();
+            Each(
+                node,
+                "claims",
+                (claim, where) => claims.Add(new Claim(Text(claim, "says"), EvidenceOf(claim, where))),
+                at
+            );
+            return claims;
+        }
+
         private ProcessorEntry Processor(JsonObject node, string at) =>
-            new(Pattern(node, at), Text(node, "maker"), Text(node, "generation"));
+            new(Id(node, at), Pattern(node, at), Text(node, "maker"), Text(node, "generation"));
 
         private DeviceEntry Device(JsonObject node, string at)
         {
@@ -275,21 +506,19 @@ public static class PackReader
 
         private Cure Cure(JsonObject node, string at)
         {
-            var sets = node["sets"]
-                ?.AsObject()
-                .Select(p => (p.Key, Value: Value(p.Key, p.Value!, $"{at}/sets/{p.Key}")))
-                .ToArray();
-            var lifts = node["lifts"]?.AsArray().Select(l => l!.GetValue<string>()).ToArray();
-            for (var i = 0; i < lifts?.Length; i++)
+            var lifts = Texts(node, "lifts");
+            for (var i = 0; i < lifts.Length; i++)
                 _lifted.Add((_file, $"{at}/lifts/{i}", lifts[i]));
+            var after = CureIds(node, "after", at);
+            _order.Add((_file, at, Text(node, "id"), after));
             return new Cure(
                 Id(node, at),
                 Enum<Outcome>(node, "kind"),
                 Enum<Rung>(node, "rung"),
                 Text(node, "does"),
                 node["needs"] is JsonObject needs ? ConditionOf(needs, $"{at}/needs") : null,
-                sets?.ToDictionary(s => s.Key, s => s.Value, StringComparer.Ordinal),
-                lifts,
+                Settings(node, "sets", at),
+                lifts.Length == 0 ? null : lifts,
                 null,
                 Maybe(node, "replaces"),
                 node["adds"]
@@ -297,7 +526,8 @@ public static class PackReader
                     .Select(a => new SideEffect(
                         Enum<Rung>(a!.AsObject(), "rung"),
                         Enum<Outcome>(a.AsObject(), "outcome"),
-                        Text(a.AsObject(), "text")
+                        Text(a.AsObject(), "text"),
+                        EnumOr(a.AsObject(), "kind", SideEffectKind.Other)
                     ))
                     .ToArray(),
                 node["money"]?.GetValue<int>() ?? 0,
@@ -306,7 +536,17 @@ public static class PackReader
                 Maybe(node, "how"),
                 Maybe(node, "caution"),
                 Maybe(node, "brief")
-            );
+            )
+            {
+                Conflicts = CureIds(node, "conflicts", at),
+                After = after,
+                AfterInstall = node["afterInstall"]?.GetValue<bool>() ?? false,
+                RunsOn = EnumOr(node, "runsOn", RunsOn.Machine),
+                RunsWith = node["runsWith"] is null ? null : System(node, "runsWith", at),
+                FailPerMille = node["failPerMille"]?.GetValue<int>() ?? 0,
+                HarmPerMille = node["harmPerMille"]?.GetValue<int>() ?? 0,
+                Irreversible = node["irreversible"]?.GetValue<bool>() ?? false,
+            };
         }
 
         private Condition ConditionOf(JsonObject node, string at)
@@ -448,6 +688,15 @@ public static class PackReader
             for (var i = 0; i < items.Count; i++)
                 take(items[i]!.AsObject(), $"{at}/{list}/{i}");
         }
+
+        private static string[] Texts(JsonObject node, string name) =>
+            [.. (node[name]?.AsArray() ?? []).Select(t => t!.GetValue<string>())];
+
+        private DateOnly? Day(JsonObject node, string name, string at) =>
+            Maybe(node, name) is { } day ? Date(day, $"{at}/{name}") : null;
+
+        private static T EnumOr<T>(JsonObject node, string name, T otherwise)
+            where T : struct, Enum => node[name] is null ? otherwise : Enum<T>(node, name);
 
         private static string Text(JsonObject node, string name) => node[name]!.GetValue<string>();
 

@@ -11,56 +11,62 @@ public sealed class ShopCatalogue
     private readonly ConcurrentDictionary<(string Group, string Model), DeviceEntry?> _known = new();
     private readonly FrozenDictionary<string, IReadOnlyList<Cure>> _curesByFact;
     private readonly FrozenDictionary<string, IReadOnlyList<Cure>> _curesByGate;
+    private readonly FrozenDictionary<string, IReadOnlyList<Cure>> _curesByGroup;
+    private readonly FrozenDictionary<string, Cure> _extensions;
+    private readonly FrozenDictionary<string, SystemEntry> _systems;
 
     /// <summary>Makes a catalogue of entries that are valid together; <see cref="PackReader"/> checks that.</summary>
-    public ShopCatalogue(
-        IReadOnlyList<SystemEntry> systems,
-        IReadOnlyList<ProcessorEntry> processors,
-        IReadOnlyList<DeviceEntry> devices,
-        IReadOnlyList<Cure> cures,
-        IReadOnlyList<MemoryModule> memory,
-        IReadOnlyList<DonorModel> donors,
-        IReadOnlyList<BoardEntry> boards,
-        IReadOnlyList<ModelEntry> models,
-        string hash
-    )
+    internal ShopCatalogue(CatalogueLists lists, string hash)
     {
-        Systems = systems;
-        Processors = processors;
-        Devices = devices;
-        Cures = cures;
-        Memory = memory;
-        Donors = donors;
-        Boards = boards;
-        Models = models;
+        Lists = lists;
         Hash = hash;
-        _curesByFact = Index(cures, c => c.Sets?.Keys ?? []);
-        _curesByGate = Index(cures, c => c.Lifts ?? []);
+        Cures = [.. lists.Cures, .. lists.Systems.Select(s => s.ExtensionCure).OfType<Cure>()];
+        _systems = lists.Systems.ToFrozenDictionary(s => s.Id, StringComparer.Ordinal);
+        _curesByFact = Index(Cures, c => c.Sets?.Keys ?? []);
+        _curesByGate = Index(Cures, c => c.Lifts ?? []);
+        _curesByGroup = Index(Cures, c => c.Replaces is { } group ? [group] : []);
+        _extensions = Cures
+            .Where(c => c.Extends is not null)
+            .ToFrozenDictionary(c => c.Extends!, StringComparer.Ordinal);
     }
 
+    private CatalogueLists Lists { get; }
+
     /// <summary>The systems, in the order of their packs.</summary>
-    public IReadOnlyList<SystemEntry> Systems { get; }
+    public IReadOnlyList<SystemEntry> Systems => Lists.Systems;
 
     /// <summary>Processor names; the first pattern that matches counts.</summary>
-    public IReadOnlyList<ProcessorEntry> Processors { get; }
+    public IReadOnlyList<ProcessorEntry> Processors => Lists.Processors;
 
     /// <summary>Devices; the first pattern that matches counts.</summary>
-    public IReadOnlyList<DeviceEntry> Devices { get; }
+    public IReadOnlyList<DeviceEntry> Devices => Lists.Devices;
 
-    /// <summary>The cures.</summary>
+    /// <summary>The cures, paid extensions of support among them.</summary>
     public IReadOnlyList<Cure> Cures { get; }
 
     /// <summary>The memory modules of the price book.</summary>
-    public IReadOnlyList<MemoryModule> Memory { get; }
+    public IReadOnlyList<MemoryModule> Memory => Lists.Memory;
 
     /// <summary>Models whose identity may be taken.</summary>
-    public IReadOnlyList<DonorModel> Donors { get; }
+    public IReadOnlyList<DonorModel> Donors => Lists.Donors;
 
     /// <summary>Boards for which replacement firmware is proved.</summary>
-    public IReadOnlyList<BoardEntry> Boards { get; }
+    public IReadOnlyList<BoardEntry> Boards => Lists.Boards;
 
     /// <summary>What is known of lines of machines; the first pattern that matches counts.</summary>
-    public IReadOnlyList<ModelEntry> Models { get; }
+    public IReadOnlyList<ModelEntry> Models => Lists.Models;
+
+    /// <summary>Programs and what they ask for.</summary>
+    public IReadOnlyList<ProgramEntry> Programs => Lists.Programs;
+
+    /// <summary>Makers and the keys of their firmware.</summary>
+    public IReadOnlyList<MakerEntry> Makers => Lists.Makers;
+
+    /// <summary>Prices beside those of cures and memory.</summary>
+    public IReadOnlyList<PriceEntry> Prices => Lists.Prices;
+
+    /// <summary>Other computers of the shop.</summary>
+    public IReadOnlyList<ComputerEntry> Computers => Lists.Computers;
 
     /// <summary>SHA-256 over the packs, in hexadecimal: assessments made under another hash are stale.</summary>
     public string Hash { get; }
@@ -71,8 +77,21 @@ public sealed class ShopCatalogue
     /// <summary>The cures that lift <paramref name="gate"/>, written <c>system/requirement</c>.</summary>
     public IReadOnlyList<Cure> CuresThatLift(string gate) => _curesByGate.GetValueOrDefault(gate, NoCures);
 
+    /// <summary>The cures that replace a group of devices.</summary>
+    public IReadOnlyList<Cure> CuresThatReplace(string group) => _curesByGroup.GetValueOrDefault(group, NoCures);
+
+    /// <summary>Whether the shop has the other computer that a cure is carried out on.</summary>
+    public bool CanCarryOut(Cure cure) =>
+        cure.RunsOn != RunsOn.OtherComputer || Computers.Any(c => cure.RunsWith is null || c.System == cure.RunsWith);
+
+    /// <summary>The paid extension of a system's support, or null.</summary>
+    public Cure? Extension(string system) => _extensions.GetValueOrDefault(system);
+
     /// <summary>The system with this id, or null.</summary>
-    public SystemEntry? System(string id) => Systems.FirstOrDefault(s => s.Id == id);
+    public SystemEntry? System(string id) => _systems.GetValueOrDefault(id);
+
+    /// <summary>The maker with this name, or null.</summary>
+    public MakerEntry? Maker(string? name) => Makers.FirstOrDefault(m => m.Maker == name);
 
     /// <summary>The device that a reported name stands for, or null when it is not in the catalogue.</summary>
     public DeviceEntry? Device(string group, string model)
@@ -94,4 +113,21 @@ public sealed class ShopCatalogue
             .SelectMany(c => keys(c).Select(key => (key, c)))
             .GroupBy(p => p.key, StringComparer.Ordinal)
             .ToFrozenDictionary(g => g.Key, g => (IReadOnlyList<Cure>)[.. g.Select(p => p.c)], StringComparer.Ordinal);
+}
+
+/// <summary>The entries of all packs, as they are read.</summary>
+internal sealed class CatalogueLists
+{
+    public List<SystemEntry> Systems { get; } = [];
+    public List<ProcessorEntry> Processors { get; } = [];
+    public List<DeviceEntry> Devices { get; } = [];
+    public List<Cure> Cures { get; } = [];
+    public List<MemoryModule> Memory { get; } = [];
+    public List<DonorModel> Donors { get; } = [];
+    public List<BoardEntry> Boards { get; } = [];
+    public List<ModelEntry> Models { get; } = [];
+    public List<ProgramEntry> Programs { get; } = [];
+    public List<MakerEntry> Makers { get; } = [];
+    public List<PriceEntry> Prices { get; } = [];
+    public List<ComputerEntry> Computers { get; } = [];
 }

@@ -67,10 +67,17 @@ public static class Derivation
 
         if (
             facts.Word("identity.model") is { } line
-            && catalogue.Models.FirstOrDefault(m => m.Pattern.IsMatch($"{facts.Word("identity.maker")} {line}".Trim()))
+            && catalogue.Models.FirstOrDefault(m =>
+                m.MemoryGroup is not null && m.Pattern.IsMatch($"{facts.Word("identity.maker")} {line}".Trim())
+            )
                 is { } known
         )
-            yield return From("identity.model", "memory.group", FactValue.Of(known.MemoryGroup), "catalogue, by model");
+            yield return From(
+                "identity.model",
+                "memory.group",
+                FactValue.Of(known.MemoryGroup!.Value),
+                "catalogue, by model"
+            );
 
         if (facts.Word("identity.model") is { } fullName)
             yield return From(

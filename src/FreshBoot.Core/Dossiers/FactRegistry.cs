@@ -1,5 +1,6 @@
 using System.Text.Json.Serialization;
 using FreshBoot.Core.Ladder;
+using FreshBoot.Core.Routes;
 
 namespace FreshBoot.Core.Dossiers;
 
@@ -40,6 +41,7 @@ public sealed record FactChoice(string Value, string Meaning);
 /// <param name="Indexed">Whether there may be several of them.</param>
 /// <param name="Ordered">Whether "at least" makes sense of its choices.</param>
 /// <param name="Detail">Nice to have: nobody is asked for it while it is unknown.</param>
+/// <param name="AtMost">Key of a fact that it never exceeds: what is visible of memory is no more than what is fitted.</param>
 public sealed record FactDefinition(
     string Key,
     string Label,
@@ -54,7 +56,8 @@ public sealed record FactDefinition(
     bool Derived,
     bool Indexed,
     bool Ordered,
-    bool Detail = false
+    bool Detail = false,
+    string? AtMost = null
 );
 
 /// <summary>
@@ -566,7 +569,10 @@ public static class FactRegistry
             "Open the memory door and read the labels of the modules, or run the probe as root.",
             5
         ),
-        Whole("memory.visibleMiB", "Memory the system sees", Rung.Kernel, "MiB", 1, 64 * MiBInTiB, RunProbe, 4),
+        Whole("memory.visibleMiB", "Memory the system sees", Rung.Kernel, "MiB", 1, 64 * MiBInTiB, RunProbe, 4) with
+        {
+            AtMost = "memory.installedMiB",
+        },
         Whole("memory.maxMiB", "Most memory the board takes", Rung.Kernel, "MiB", 1, 64 * MiBInTiB, RunProbeAsRoot, 4),
         Whole("memory.slots", "Memory slots", Rung.Kernel, null, 0, 256, "Open the memory door and count.", 5),
         Whole("memory.slotsUsed", "Slots in use", Rung.Kernel, null, 0, 256, "Open the memory door and count.", 5),
@@ -637,6 +643,32 @@ public static class FactRegistry
         Text("os.name", "System on it", Rung.Upkeep, "Start it and open its page about the system.", 4),
         Text("os.edition", "Its edition", Rung.Upkeep, "Start it and open its page about the system.", 4),
         Text("os.language", "Its language", Rung.Upkeep, "Start it and look at its language page.", 4),
+        .. Choices.Definitions,
+        Whole(
+            "os.freeBytes",
+            "Free space beside it",
+            Rung.Disk,
+            "B",
+            0,
+            1L << 50,
+            "Start it and open its page about drives.",
+            4
+        ) with
+        {
+            Detail = true,
+        },
+        Choice(
+            "os.works",
+            "The system on it works",
+            Rung.Upkeep,
+            "Start it, open two programs and restart it.",
+            6,
+            ("yes", "works"),
+            ("no", "does not work")
+        ) with
+        {
+            Detail = true,
+        },
     ];
 
     private static readonly Dictionary<string, (FactDefinition Definition, int Position)> ByKey = All.Select(

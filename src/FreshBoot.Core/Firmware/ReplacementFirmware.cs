@@ -35,14 +35,36 @@ public static class ReplacementFirmware
                     Outcome.Caveat,
                     "The maker's own system will not start any more; the way back needs the backup of the chip."
                 ),
-                new SideEffect(Rung.Firmware, Outcome.Caveat, "Warranty may end with it."),
+                new SideEffect(Rung.Firmware, Outcome.Caveat, "Warranty may end with it.", SideEffectKind.Warranty),
             ],
             HandsOnMinutes: 45,
             WaitMinutes: 20,
             How: "The steps of the run sheet stand in the only order that is safe.",
             Caution: "The owner must have given leave and enabled the unlocked start. Mains power on while the chip is written.",
             Brief: $"Reflash the {board.Id} board"
-        );
+        )
+        {
+            RunsOn = RunsOn.Outgoing,
+            FailPerMille = 40,
+            HarmPerMille = 15,
+        };
+
+    /// <summary>The same steps where the maker's firmware stays and only legacy boot is added to it.</summary>
+    public static IEnumerable<Step> LegacySteps(BoardEntry board) =>
+        Steps(board)
+            .Select(s =>
+                s.Id switch
+                {
+                    "reflash-write" => s with
+                    {
+                        Text =
+                            "Write only the part of the chip that brings legacy boot; the rest stays as its maker left it.",
+                        Caution = "Leave the power alone until it is done.",
+                    },
+                    "reflash-check" => s with { Command = "flash-chip verify legacy-boot.rom" },
+                    _ => s,
+                }
+            );
 
     /// <summary>
     /// The steps, in the order release, protection off, two equal reads, backup elsewhere, write, check. The run refuses any

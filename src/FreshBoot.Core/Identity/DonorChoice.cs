@@ -61,19 +61,25 @@ public static class DonorChoice
                 new SideEffect(
                     Rung.Use,
                     Outcome.Caveat,
-                    $"It names itself a {donor.Line} {donor.Id}. Services that check the serial may refuse."
+                    $"It names itself a {donor.Line} {donor.Id}. Services that check the serial may refuse.",
+                    SideEffectKind.Services
                 ),
                 new SideEffect(
                     Rung.Upkeep,
                     Outcome.Caveat,
-                    "An update of the system may undo it; the stick with the loader is kept."
+                    "An update of the system may undo it; the stick with the loader is kept.",
+                    SideEffectKind.Updates
                 ),
             ],
             HandsOnMinutes: 20,
             How: "Model, serial and board id go into the loader's configuration; the loader stays on the stick until the system is proved.",
             Caution: "The licence of the maker may forbid it on other models: the owner decides.",
             Brief: $"Identity of a {donor.Id}"
-        );
+        )
+        {
+            FailPerMille = 80,
+            HarmPerMille = 5,
+        };
 
     private static int? Generation(IFacts facts) =>
         facts.Word("cpu.generation") is [_, .. var number]

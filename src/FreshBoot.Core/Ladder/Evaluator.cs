@@ -1,17 +1,23 @@
+using System.Collections.Concurrent;
 using System.Collections.Frozen;
 using FreshBoot.Core.Catalogue;
 using FreshBoot.Core.Dossiers;
 using FreshBoot.Core.Identity;
+using FreshBoot.Core.Orders;
 
 namespace FreshBoot.Core.Ladder;
 
 /// <summary>
 /// The one evaluator: holds the requirements of a system against a dossier under a plan. Fleet, machine, routes,
-/// rehearsal and preview all ask here.
+/// rehearsal and preview all ask here. Outcomes are worked out at once; cures, open facts and words only when somebody
+/// reads them.
 /// </summary>
 public sealed class Evaluator(ShopCatalogue catalogue)
 {
     private const int UpdatedFor = 24;
+
+    // A cure may need another first; longer chains are not work that anybody does.
+    private const int LongestChain = 3;
 
     /// <summary>The keys of the devices of a group, made once.</summary>
     private static readonly FrozenDictionary<string, string[]> Keys = new[]
@@ -24,6 +30,22 @@ public sealed class Evaluator(ShopCatalogue catalogue)
         StringComparer.Ordinal
     );
 
+    private const string CutByOthers =
+        "Somebody other than its maker changed this image: it is as trustworthy as they are, and parts are missing.";
+
+    private static readonly Condition NoFacts = new Condition.All([]);
+
+    private static readonly Requirement ThirdParty = new(
+        "trust",
+        RequirementKind.Comfort,
+        Rung.Use,
+        NoFacts,
+        new Evidence("rule of the house", new DateOnly(2026, 11, 2), Sureness.Tried),
+        Says: "an image as its maker made it"
+    );
+    private readonly ConcurrentDictionary<SystemEntry, Asking> _asking = new(ReferenceEqualityComparer.Instance);
+    private readonly ConcurrentDictionary<string, Cure> _drivers = new(StringComparer.Ordinal);
+
     /// <summary>
     /// Judges <paramref name="system"/> on a machine. A condition that holds is clear; one that a missing fact leaves open
     /// is unknown; one that does not hold takes the mildest cure that exists, or is a wall. Of several conditions, "all"
@@ -31,187 +53,473 @@ public sealed class Evaluator(ShopCatalogue catalogue)
     /// </summary>
     /// <param name="facts">The dossier, completed by <see cref="Derivation"/>.</param>
     /// <param name="system">A system of the catalogue.</param>
-    /// <param name="plan">The cures taken and the as-of date.</param>
+    /// <param name="plan">The cures taken, the needs of the order and the as-of date.</param>
     public Assessment Assess(IFacts facts, SystemEntry system, Plan plan)
     {
-        var planned = plan.Over(facts);
+        var asking = _asking.GetOrAdd(system, s => new Asking(s, catalogue));
+        var judging = new Judging(this, plan.Over(facts), system, plan);
+        var further = Further(judging, asking);
         var standings = new RungStanding[10];
-        var findings = new List<Finding>[10];
-        for (var i = 0; i < findings.Length; i++)
-            findings[i] = [];
-
-        foreach (var requirement in BuiltIn.Requirements)
-            findings[(int)requirement.Rung].Add(Judge(planned, system, requirement, plan));
-        foreach (var requirement in system.Requirements)
-            findings[(int)requirement.Rung].Add(Judge(planned, system, requirement, plan));
-        findings[(int)Rung.Upkeep].Add(Support(planned, system, plan.AsOf));
-        foreach (var effect in plan.Cures.SelectMany(c => c.Adds ?? [], (cure, effect) => (cure, effect)))
-            findings[(int)effect.effect.Rung].Add(SideEffectOf(effect.cure, effect.effect, planned, plan.AsOf));
-
+        var worst = Outcome.Clear;
         for (var i = 0; i < standings.Length; i++)
-            standings[i] = new RungStanding((Rung)i, Worst(findings[i], f => f.Outcome), findings[i]);
-        return new Assessment(system.Id, Worst(standings, s => s.Outcome), standings);
-    }
-
-    private Finding Judge(IFacts facts, SystemEntry system, Requirement requirement, Plan plan)
-    {
-        var gate = $"{system.Id}/{requirement.Id}";
-        if (plan.LiftedBy(gate) is { } lifting)
-            return new Finding(requirement, facts, Outcome.Clear, [], [], lifting);
-
-        var weighed = Weigh(requirement.Needs, facts, system, plan);
-        if (weighed.Outcome == Outcome.Clear)
-            return new Finding(requirement, facts, Outcome.Clear, [], []);
-
-        // Lifting is asked only where the condition surely fails: a fact that nobody measured may still hold, and a
-        // patch that was not needed is the dearer way.
-        var fails = requirement.Needs.Holds(facts) == false;
-        if (weighed.Outcome != Outcome.Unknown || fails)
-            weighed = Better(weighed, Lifting(facts, system.Id, requirement.Id, gate));
-
-        // What only warns or only annoys is a caveat as soon as it surely fails, whether or not a cure for it is known.
-        var mild = requirement.Kind == RequirementKind.Comfort || requirement.Advisory;
-        var outcome = mild && (weighed.Outcome != Outcome.Unknown || fails) ? Outcome.Caveat : weighed.Outcome;
-        var cures = weighed
-            .Cures.DistinctBy(c => c.Id)
-            .OrderBy(c => c.Kind)
-            .ThenBy(c => c.Money)
-            .ThenBy(c => c.HandsOnMinutes);
-        return new Finding(
-            requirement,
-            facts,
-            outcome,
-            [.. cures],
-            outcome == Outcome.Unknown ? [.. weighed.Open.Distinct()] : []
-        );
-    }
-
-    /// <summary>How a condition stands, what would mend it, and which missing facts leave it open.</summary>
-    private readonly record struct Weighed(Outcome Outcome, IReadOnlyList<Cure> Cures, IReadOnlyList<string> Open)
-    {
-        public static Weighed Clear { get; } = new(Outcome.Clear, [], []);
-        public static Weighed Wall { get; } = new(Outcome.Wall, [], []);
-    }
-
-    private Weighed Weigh(Condition condition, IFacts facts, SystemEntry system, Plan plan)
-    {
-        switch (condition)
         {
-            case Condition.All all:
+            var asks = asking.ByRung[i];
+            var more = 0;
+            foreach (var finding in further)
+                if ((int)finding.Rung == i)
+                    more++;
+            var findings = new Finding[asks.Length + more];
+            var outcome = Outcome.Clear;
+            for (var j = 0; j < asks.Length; j++)
             {
-                var parts = all.Of.Select(c => Weigh(c, facts, system, plan)).ToArray();
-                return Merge(parts, parts.Max(p => p.Outcome));
+                findings[j] = judging.Judge(asks[j]);
+                if (findings[j].Outcome > outcome)
+                    outcome = findings[j].Outcome;
             }
-            case Condition.Any any:
+            var at = asks.Length;
+            foreach (var finding in further)
             {
-                var parts = any.Of.Select(c => Weigh(c, facts, system, plan)).ToArray();
-                return Merge(parts, parts.Min(p => p.Outcome));
+                if ((int)finding.Rung != i)
+                    continue;
+                findings[at++] = finding;
+                if (finding.Outcome > outcome)
+                    outcome = finding.Outcome;
             }
-            case Condition.Driven driven:
-                return WeighDrivers(driven.Group, facts, system, plan);
-            default:
-                return condition.Holds(facts) switch
-                {
-                    true => Weighed.Clear,
-                    null => new Weighed(
-                        Outcome.Unknown,
-                        [],
-                        [.. condition.Keys.Where(k => facts[k] is null).DefaultIfEmpty(condition.Keys.First())]
+            standings[i] = new RungStanding((Rung)i, outcome, findings);
+            if (outcome > worst)
+                worst = outcome;
+        }
+        return new Assessment(system.Id, worst, standings);
+    }
+
+    /// <summary>A requirement with the name under which cures lift it.</summary>
+    internal readonly record struct Ask(Requirement Requirement, string Gate);
+
+    /// <summary>What a system asks for, by rung, made once.</summary>
+    private sealed class Asking
+    {
+        public Asking(SystemEntry system, ShopCatalogue catalogue)
+        {
+            var all = BuiltIn.Requirements.Concat(system.Requirements).ToArray();
+            ByRung =
+            [
+                .. Enumerable
+                    .Range(0, 10)
+                    .Select(i =>
+                        all.Where(r => (int)r.Rung == i).Select(r => new Ask(r, $"{system.Id}/{r.Id}")).ToArray()
                     ),
-                    false => Mend(condition, facts, plan),
-                };
+            ];
+            Support = new Requirement(
+                "support",
+                RequirementKind.Runtime,
+                Rung.Upkeep,
+                NoFacts,
+                system.Evidence,
+                Says: "updates for two years more"
+            );
+            Programs = Enum.GetValues<Purpose>()
+                .ToDictionary(p => p, p => ProgramNeeds.For(p, system, catalogue.Programs));
+            WebIsKnown = catalogue.Programs.Any(p => p.Purpose == Purpose.Web);
         }
+
+        public Ask[][] ByRung { get; }
+        public Requirement Support { get; }
+        public Dictionary<Purpose, Requirement> Programs { get; }
+        public bool WebIsKnown { get; }
     }
 
-    /// <summary>The cures that make a single condition hold.</summary>
-    private Weighed Mend(Condition condition, IFacts facts, Plan plan)
+    /// <summary>What is not asked of every machine alike: support, programs, the order, and strings attached to cures.</summary>
+    private static List<Finding> Further(Judging judging, Asking asking)
     {
-        var result = Weighed.Wall;
-        foreach (var key in condition.Keys)
+        var plan = judging.Plan;
+        var findings = new List<Finding>(4) { judging.Support(asking.Support) };
+        // A machine that starts and shows no page is of little use to anybody, whether an order says it or not.
+        if (
+            asking.WebIsKnown
+            && plan.Order?.Needs.Any(n => n is { Kind: NeedKind.Program, Purpose: Purpose.Web }) != true
+        )
+            findings.Add(judging.Judge(new Ask(asking.Programs[Purpose.Web], "")));
+        if (judging.System.Trust == Trust.ThirdParty)
+            findings.Add(judging.Say(ThirdParty, Outcome.Caveat, () => CutByOthers, holds: false));
+        foreach (var need in plan.Order?.Needs ?? [])
         {
-            foreach (var cure in catalogue.CuresThatSet(key))
-                result = Better(result, Try(cure, condition, facts));
+            if (need.Kind == NeedKind.Program)
+                findings.Add(
+                    judging.Judge(
+                        new Ask(
+                            asking.Programs[need.Purpose!.Value] with
+                            {
+                                Kind = need.Hard ? RequirementKind.Runtime : RequirementKind.Comfort,
+                            },
+                            ""
+                        )
+                    )
+                );
+            else if (OrderRules.Hold(need, judging.System, judging.SupportEnds) is { } held)
+                findings.Add(
+                    judging.Say(
+                        OrderRules.Requirement(need, plan.Order!),
+                        held ? Outcome.Clear
+                            : need.Hard ? (judging.CanExtendTo(need.Until) ? Outcome.Setting : Outcome.Wall)
+                            : Outcome.Caveat,
+                        () => OrderRules.Text(need, judging.System, judging.SupportEnds, held),
+                        held
+                    )
+                );
+        }
+        foreach (var cure in plan.Cures)
+        foreach (var effect in cure.Adds ?? [])
+            findings.Add(judging.SideEffect(cure, effect));
+        return findings;
+    }
 
-            if (key == "memory.installedMiB" && condition is Condition.AtLeast { Least: FactValue.Whole least })
+    /// <summary>Whole months from one day to another.</summary>
+    internal static int Months(DateOnly from, DateOnly to) =>
+        (to.Year - from.Year) * 12 + to.Month - from.Month - (to.Day < from.Day ? 1 : 0);
+
+    /// <summary>How a condition stands: its outcome, and whether it holds, three-valued.</summary>
+    internal readonly record struct Weighed(Outcome Outcome, bool? Holds)
+    {
+        public static Weighed Clear { get; } = new(Outcome.Clear, true);
+    }
+
+    /// <summary>Gathers what would mend a finding and what leaves it open.</summary>
+    /// <param name="Searching">
+    /// For the search of routes: every sensible memory kit instead of the smallest, and where a cure needs another first,
+    /// only the other.
+    /// </param>
+    internal sealed record Gathered(bool Searching)
+    {
+        public List<Cure> Cures { get; } = [];
+        public List<string> Open { get; } = [];
+    }
+
+    /// <summary>One system on one machine under one plan.</summary>
+    internal sealed class Judging(Evaluator evaluator, IFacts facts, SystemEntry system, Plan plan)
+    {
+        public IFacts Facts => facts;
+        public SystemEntry System => system;
+        public Plan Plan => plan;
+
+        private ShopCatalogue Catalogue => evaluator.Catalogue;
+
+        /// <summary>The last day of updates under the plan; null where no end is set.</summary>
+        public DateOnly? SupportEnds => system.EndsFor(facts, plan.Extends(system.Id));
+
+        /// <summary>Updates that end board by board, and nobody knows the board or the maker does not list it.</summary>
+        private bool SupportUnknown =>
+            system.SupportByBoard.Count > 0
+            && (facts.Word("identity.board") is not { } board || !system.SupportByBoard.ContainsKey(board));
+
+        public Finding Judge(Ask ask)
+        {
+            var (requirement, gate) = ask;
+            if (requirement.Kind == RequirementKind.Gate && plan.LiftedBy(gate) is { } lifting)
+                return new Finding(this, ask, Outcome.Clear, true, lifting);
+            var weighed = Weigh(requirement.Needs, null, 0);
+            if (weighed.Outcome == Outcome.Clear)
+                return new Finding(this, ask, Outcome.Clear, true);
+
+            // Lifting is asked only where the condition surely fails: a fact that nobody measured may still hold, and a
+            // patch that was not needed is the dearer way.
+            var fails = weighed.Holds == false;
+            var outcome = weighed.Outcome;
+            if (
+                fails
+                && requirement.Kind == RequirementKind.Gate
+                && Lifting(ask, null) is var lifted
+                && lifted < outcome
+            )
+                outcome = lifted;
+
+            // What only warns or only annoys is a caveat as soon as it surely fails, whether or not a cure for it is known.
+            var mild = requirement.Kind == RequirementKind.Comfort || requirement.Advisory;
+            if (mild && fails)
+                outcome = Outcome.Caveat;
+            return new Finding(this, ask, outcome, weighed.Holds);
+        }
+
+        public Finding Say(Requirement requirement, Outcome outcome, Func<string> text, bool holds) =>
+            new(this, new Ask(requirement, ""), outcome, holds, text: text);
+
+        public Finding SideEffect(Cure cure, SideEffect effect) =>
+            new(
+                this,
+                new Ask(
+                    new Requirement(
+                        $"{cure.Id}-brings",
+                        RequirementKind.Comfort,
+                        effect.Rung,
+                        NoFacts,
+                        new Evidence("side effect of the cure", plan.AsOf, Sureness.Stated),
+                        Says: cure.Does
+                    ),
+                    ""
+                ),
+                effect.Outcome,
+                true,
+                text: () => effect.Text
+            );
+
+        public Finding Support(Requirement requirement)
+        {
+            var end = SupportEnds;
+            if (SupportUnknown)
+                return new Finding(
+                    this,
+                    new Ask(requirement, ""),
+                    Outcome.Unknown,
+                    null,
+                    text: () => "Updates end board by board, and this board is not on the list of the maker."
+                );
+            var outcome =
+                end is null ? Outcome.Clear
+                : end < plan.AsOf ? (Extension is not null ? Outcome.Setting : Outcome.Wall)
+                : Months(plan.AsOf, end.Value) < UpdatedFor ? Outcome.Caveat
+                : Outcome.Clear;
+            return new Finding(
+                this,
+                new Ask(requirement, ""),
+                outcome,
+                !(end < plan.AsOf),
+                text: () => SupportText(end, plan.AsOf, Extension)
+            );
+        }
+
+        /// <summary>Whether paying for updates would reach the day.</summary>
+        public bool CanExtendTo(DateOnly? until) => Extension is not null && system.Extension!.Ends >= until;
+
+        /// <summary>The paid extension, where there is one that is not taken yet and has not run out.</summary>
+        private Cure? Extension =>
+            system.Extension is { } extension && extension.Ends >= plan.AsOf && !plan.Extends(system.Id)
+                ? Catalogue.Extension(system.Id)
+                : null;
+
+        /// <summary>What would mend a finding, and which missing facts leave it open.</summary>
+        public Gathered Gather(Ask ask, bool searching)
+        {
+            var into = new Gathered(searching);
+            if (ask.Requirement.Id == "support" && ask.Gate.Length == 0 || OrderRules.IsSupport(ask.Requirement))
             {
-                var (cures, open) = MemoryUpgrades.Reach(facts, least.Value, catalogue.Memory, plan.Shelf);
-                if (cures.Count > 0)
-                    result = Better(result, new Weighed(Outcome.Part, cures, []));
-                else if (open.Count > 0)
-                    result = Better(result, new Weighed(Outcome.Unknown, [], open));
+                if (SupportUnknown)
+                    into.Open.Add("identity.board");
+                else if (Extension is { } extension && !plan.Excludes(extension))
+                    into.Cures.Add(extension);
+                return into;
+            }
+            var weighed = Weigh(ask.Requirement.Needs, into, 0);
+            if (weighed.Holds == false && ask.Requirement.Kind == RequirementKind.Gate)
+                Lifting(ask, into);
+            return into;
+        }
+
+        private Weighed Weigh(Condition condition, Gathered? into, int chain)
+        {
+            switch (condition)
+            {
+                case Condition.All all:
+                {
+                    var result = Weighed.Clear;
+                    foreach (var part in all.Of)
+                    {
+                        var weighed = Weigh(part, into, chain);
+                        result = new Weighed(
+                            weighed.Outcome > result.Outcome ? weighed.Outcome : result.Outcome,
+                            result.Holds == false || weighed.Holds == false ? false
+                                : result.Holds is null || weighed.Holds is null ? null
+                                : true
+                        );
+                    }
+                    return result;
+                }
+                case Condition.Any any:
+                {
+                    // Parts that do not hold need no mending where another holds.
+                    if (into is not null && Weigh(any, null, chain).Outcome == Outcome.Clear)
+                        return Weighed.Clear;
+                    var result = new Weighed(Outcome.Wall, false);
+                    foreach (var part in any.Of)
+                    {
+                        var weighed = Weigh(part, into, chain);
+                        result = new Weighed(
+                            weighed.Outcome < result.Outcome ? weighed.Outcome : result.Outcome,
+                            result.Holds == true || weighed.Holds == true ? true
+                                : result.Holds is null || weighed.Holds is null ? null
+                                : false
+                        );
+                        if (into is null && result.Outcome == Outcome.Clear)
+                            break;
+                    }
+                    return result;
+                }
+                case Condition.Driven driven:
+                    return WeighDrivers(driven.Group, into);
+                default:
+                    switch (condition.Holds(facts))
+                    {
+                        case true:
+                            return Weighed.Clear;
+                        case null:
+                            Open(condition, into);
+                            return new Weighed(Outcome.Unknown, null);
+                        default:
+                            return new Weighed(Mend(condition, into, chain), false);
+                    }
             }
         }
-        return result;
-    }
 
-    private static Weighed Try(Cure cure, Condition condition, IFacts facts)
-    {
-        switch (cure.Needs?.Holds(facts))
+        private void Open(Condition condition, Gathered? into)
         {
-            case false:
-                return Weighed.Wall;
-            case null when cure.Needs is not null:
-                return new Weighed(Outcome.Unknown, [], [.. cure.Needs.Keys.Where(k => facts[k] is null)]);
+            if (into is null)
+                return;
+            var before = into.Open.Count;
+            foreach (var key in condition.Keys)
+                if (facts[key] is null)
+                    into.Open.Add(key);
+            if (into.Open.Count == before)
+                into.Open.Add(condition.Keys.First());
         }
-        return condition.Holds(new Overlay(facts, cure.Sets!)) == true
-            ? new Weighed(cure.Kind, [cure], [])
-            : Weighed.Wall;
-    }
 
-    private Weighed Lifting(IFacts facts, string system, string requirement, string gate)
-    {
-        var result = DonorChoice.Lift(facts, system, requirement, catalogue.Donors) switch
+        /// <summary>The cures that make a single condition hold.</summary>
+        private Outcome Mend(Condition condition, Gathered? into, int chain)
         {
-            ({ } cure, _) => new Weighed(cure.Kind, [cure], []),
-            (null, { Count: > 0 } open) => new Weighed(Outcome.Unknown, [], open),
-            _ => Weighed.Wall,
-        };
-        foreach (var cure in catalogue.CuresThatLift(gate))
-            result = Better(
-                result,
-                (cure.Needs is null ? true : cure.Needs.Holds(facts)) switch
-                {
-                    true => new Weighed(cure.Kind, [cure], []),
-                    null => new Weighed(Outcome.Unknown, [], [.. cure.Needs!.Keys.Where(k => facts[k] is null)]),
-                    false => Weighed.Wall,
-                }
-            );
-        return result;
-    }
-
-    private Weighed WeighDrivers(string group, IFacts facts, SystemEntry system, Plan plan)
-    {
-        if (plan.Replaces(group))
-            return Weighed.Clear;
-        var parts = new List<Weighed>();
-        for (var i = 0; i < 10; i++)
-        {
-            var key = Keys[group][i];
-            if (facts.Word(key) is { } model)
-                parts.Add(WeighDriver(key, group, model, system, plan));
+            var result = Outcome.Wall;
+            foreach (var key in condition.Keys)
+            {
+                foreach (var cure in Catalogue.CuresThatSet(key))
+                    result = Mildest(result, Try(cure, condition, into, chain));
+                if (
+                    key == "memory.installedMiB"
+                    && condition is Condition.AtLeast { Least: FactValue.Whole least }
+                    && !plan.Sets(key)
+                )
+                    result = Mildest(
+                        result,
+                        MemoryUpgrades.Mend(facts, least.Value, Catalogue.Memory, plan.Shelf, into)
+                    );
+            }
+            return result;
         }
-        return parts.Count == 0
-            ? new Weighed(Outcome.Unknown, [], [$"{group}.0.model"])
-            : Merge(parts, parts.Max(p => p.Outcome));
+
+        private Outcome Try(Cure cure, Condition condition, Gathered? into, int chain)
+        {
+            if (plan.Excludes(cure) || !Catalogue.CanCarryOut(cure))
+                return Outcome.Wall;
+            if (condition.Holds(new Overlay(facts, cure.Sets!)) != true)
+                return Outcome.Wall;
+            return Usable(cure, into, chain);
+        }
+
+        /// <summary>A cure whose needs hold, or are open, or can be met by another cure first.</summary>
+        private Outcome Usable(Cure cure, Gathered? into, int chain)
+        {
+            switch (cure.Needs is null ? true : cure.Needs.Holds(facts))
+            {
+                case true:
+                    into?.Cures.Add(cure);
+                    return cure.Kind;
+                case null:
+                    Open(cure.Needs!, into);
+                    if (into?.Searching == true)
+                        into.Cures.Add(cure);
+                    return Outcome.Unknown;
+                default:
+                    if (chain == LongestChain)
+                        return Outcome.Wall;
+                    var first = Weigh(cure.Needs!, into, chain + 1).Outcome;
+                    if (first >= Outcome.Unknown)
+                        return first;
+                    if (into?.Searching == false)
+                        into.Cures.Add(cure);
+                    return first > cure.Kind ? first : cure.Kind;
+            }
+        }
+
+        private Outcome Lifting(Ask ask, Gathered? into)
+        {
+            var result = Outcome.Wall;
+            switch (DonorChoice.Lift(facts, system.Id, ask.Requirement.Id, Catalogue.Donors))
+            {
+                case ({ } cure, _) when !plan.Excludes(cure):
+                    into?.Cures.Add(cure);
+                    result = cure.Kind;
+                    break;
+                case (null, { Count: > 0 } open):
+                    into?.Open.AddRange(open);
+                    result = Outcome.Unknown;
+                    break;
+            }
+            foreach (var cure in Catalogue.CuresThatLift(ask.Gate))
+                if (!plan.Excludes(cure) && Catalogue.CanCarryOut(cure))
+                    result = Mildest(result, Usable(cure, into, 0));
+            return result;
+        }
+
+        private Weighed WeighDrivers(string group, Gathered? into)
+        {
+            if (plan.Replaces(group))
+                return Weighed.Clear;
+            var result = Weighed.Clear;
+            var any = false;
+            foreach (var key in Keys[group])
+            {
+                if (facts.Word(key) is not { } model)
+                    continue;
+                any = true;
+                var weighed = WeighDriver(key, group, model, into);
+                result = new Weighed(
+                    weighed.Outcome > result.Outcome ? weighed.Outcome : result.Outcome,
+                    result.Holds == false || weighed.Holds == false ? false
+                        : result.Holds is null || weighed.Holds is null ? null
+                        : true
+                );
+            }
+            if (any)
+                return result;
+            into?.Open.Add(Keys[group][0]);
+            return new Weighed(Outcome.Unknown, null);
+        }
+
+        private Weighed WeighDriver(string key, string group, string model, Gathered? into)
+        {
+            if (Catalogue.Device(group, model) is not { } device)
+            {
+                into?.Open.Add(key);
+                return new Weighed(Outcome.Unknown, null);
+            }
+            if (plan.Drives(device.Id))
+                return Weighed.Clear;
+            DriverState? state = device.Drivers.TryGetValue(system.Id, out var listed) ? listed : device.Otherwise;
+            switch (state)
+            {
+                case DriverState.BuiltIn:
+                    return Weighed.Clear;
+                case DriverState.AfterInstall:
+                    into?.Cures.Add(evaluator._drivers.GetOrAdd(device.Id, _ => DriverPackage(device)));
+                    if (into?.Searching == true)
+                        Replace(group, into);
+                    return new Weighed(Outcome.Driver, false);
+                case DriverState.None:
+                    return new Weighed(Replace(group, into), false);
+                default:
+                    into?.Open.Add(key);
+                    return new Weighed(Outcome.Unknown, null);
+            }
+        }
+
+        private Outcome Replace(string group, Gathered? into)
+        {
+            var result = Outcome.Wall;
+            foreach (var cure in Catalogue.CuresThatReplace(group))
+                if (!plan.Excludes(cure) && Catalogue.CanCarryOut(cure))
+                    result = Mildest(result, Usable(cure, into, 0));
+            return result;
+        }
+
+        private static Outcome Mildest(Outcome one, Outcome other) => one < other ? one : other;
     }
 
-    private Weighed WeighDriver(string key, string group, string model, SystemEntry system, Plan plan)
-    {
-        if (catalogue.Device(group, model) is not { } device)
-            return new Weighed(Outcome.Unknown, [], [key]);
-        if (plan.Drives(device.Id))
-            return Weighed.Clear;
-        DriverState? state = device.Drivers.TryGetValue(system.Id, out var listed) ? listed : device.Otherwise;
-        return state switch
-        {
-            DriverState.BuiltIn => Weighed.Clear,
-            DriverState.AfterInstall => new Weighed(Outcome.Driver, [DriverPackage(device)], []),
-            DriverState.None => catalogue.Cures.Where(c => c.Replaces == group).ToArray() is { Length: > 0 } spare
-                ? new Weighed(spare.Min(c => c.Kind), spare, [])
-                : Weighed.Wall,
-            _ => new Weighed(Outcome.Unknown, [], [key]),
-        };
-    }
+    private ShopCatalogue Catalogue => catalogue;
 
     private static Cure DriverPackage(DeviceEntry device) =>
         new(
@@ -223,74 +531,25 @@ public sealed class Evaluator(ShopCatalogue catalogue)
             HandsOnMinutes: 8,
             How: "Bring the package on a stick or use the wired network: without its driver this device cannot fetch it.",
             Brief: $"Bring the {device.Id} driver"
-        );
-
-    private static Weighed Better(Weighed one, Weighed other) =>
-        new(
-            one.Outcome <= other.Outcome ? one.Outcome : other.Outcome,
-            other.Cures.Count == 0 ? one.Cures : [.. one.Cures, .. other.Cures],
-            other.Open.Count == 0 ? one.Open : [.. one.Open, .. other.Open]
-        );
-
-    private static Weighed Merge(IReadOnlyCollection<Weighed> parts, Outcome outcome) =>
-        outcome == Outcome.Clear
-            ? Weighed.Clear
-            : new Weighed(outcome, [.. parts.SelectMany(p => p.Cures)], [.. parts.SelectMany(p => p.Open)]);
-
-    private static Finding Support(IFacts facts, SystemEntry system, DateOnly asOf)
-    {
-        var (outcome, text) = system.SupportEnds switch
+        )
         {
-            null => (Outcome.Clear, "Updates keep coming; no end date is set."),
-            { } end when end < asOf => (
-                Outcome.Wall,
-                $"Updates ended on {end:d MMM yyyy}. Take a system that still gets them."
-            ),
-            { } end when Months(asOf, end) < UpdatedFor => (
-                Outcome.Caveat,
-                $"Updates to {end:d MMM yyyy}, {Left(Months(asOf, end))}. Plan what comes after."
-            ),
-            { } end => (Outcome.Clear, $"Updates to {end:d MMM yyyy}."),
+            AfterInstall = true,
+            FailPerMille = 20,
         };
-        var requirement = new Requirement(
-            "support",
-            RequirementKind.Runtime,
-            Rung.Upkeep,
-            NoFacts,
-            system.Evidence,
-            Says: "updates for two years more"
-        );
-        return new Finding(requirement, facts, outcome, [], [], text: text);
-    }
 
-    private static readonly Condition NoFacts = new Condition.All([]);
+    private static string SupportText(DateOnly? end, DateOnly asOf, Cure? extension) =>
+        end switch
+        {
+            null => "Updates keep coming; no end date is set.",
+            { } day when day < asOf =>
+                $"Updates ended on {day:d MMM yyyy}. {(extension is null ? "Take a system that still gets them." : $"{extension.Does} ({Numbers.Money(extension.Money)}).")}",
+            { } day when Months(asOf, day) < UpdatedFor =>
+                $"Updates to {day:d MMM yyyy}, {Left(Months(asOf, day))}. {(extension is null ? "Plan what comes after." : $"{extension.Does} ({Numbers.Money(extension.Money)}), or plan what comes after.")}",
+            { } day => $"Updates to {day:d MMM yyyy}.",
+        };
 
     private static string Left(int months) =>
         months < 1
             ? "less than a month from now"
             : $"{Numbers.Word(months)} {(months == 1 ? "month" : "months")} from now";
-
-    /// <summary>Whole months from one day to another.</summary>
-    internal static int Months(DateOnly from, DateOnly to) =>
-        (to.Year - from.Year) * 12 + to.Month - from.Month - (to.Day < from.Day ? 1 : 0);
-
-    private static Finding SideEffectOf(Cure cure, SideEffect effect, IFacts facts, DateOnly asOf) =>
-        new(
-            new Requirement(
-                $"{cure.Id}-brings",
-                RequirementKind.Comfort,
-                effect.Rung,
-                NoFacts,
-                new Evidence("side effect of the cure", asOf, Sureness.Stated),
-                Says: cure.Does
-            ),
-            facts,
-            effect.Outcome,
-            [],
-            [],
-            text: effect.Text
-        );
-
-    private static Outcome Worst<T>(IEnumerable<T> all, Func<T, Outcome> outcome) =>
-        all.Select(outcome).DefaultIfEmpty(Outcome.Clear).Max();
 }

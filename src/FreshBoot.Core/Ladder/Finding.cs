@@ -1,6 +1,5 @@
 using System.Text.Json.Serialization;
 using FreshBoot.Core.Catalogue;
-using FreshBoot.Core.Dossiers;
 
 namespace FreshBoot.Core.Ladder;
 
@@ -10,68 +9,102 @@ namespace FreshBoot.Core.Ladder;
 /// </summary>
 public sealed class Finding
 {
-    private readonly Requirement _requirement;
-    private readonly IFacts _facts;
-    private readonly string? _text;
+    private readonly Evaluator.Judging _judging;
+    private readonly Evaluator.Ask _ask;
+    private readonly Func<string>? _text;
+    private Evaluator.Gathered? _gathered;
 
     internal Finding(
-        Requirement requirement,
-        IFacts facts,
+        Evaluator.Judging judging,
+        Evaluator.Ask ask,
         Outcome outcome,
-        IReadOnlyList<Cure> cures,
-        IReadOnlyList<string> undecidedBy,
+        bool? holds,
         Cure? liftedBy = null,
-        string? text = null
+        Func<string>? text = null
     )
     {
-        _requirement = requirement;
-        _facts = facts;
+        _judging = judging;
+        _ask = ask;
         _text = text;
         Outcome = outcome;
-        Cures = cures;
-        UndecidedBy = undecidedBy;
+        Holds = holds;
         LiftedBy = liftedBy?.Id;
     }
 
+    private Requirement Asked => _ask.Requirement;
+
     /// <summary>The id of the requirement, unique within the system.</summary>
-    public string Requirement => _requirement.Id;
+    public string Requirement => Asked.Id;
 
     /// <summary>Gate, runtime or comfort.</summary>
-    public RequirementKind Kind => _requirement.Kind;
+    public RequirementKind Kind => Asked.Kind;
 
     /// <summary>Whether it only warns.</summary>
-    public bool Advisory => _requirement.Advisory;
+    public bool Advisory => Asked.Advisory;
 
     /// <summary>What is asked, in words: "6 GiB".</summary>
-    public string Needed => FindingText.Needed(_requirement);
+    public string Needed => FindingText.Needed(Asked);
 
     /// <summary>What is there, in words: "4 GiB in 1 of 2 slots".</summary>
-    public string Found => FindingText.Found(_requirement.Needs, _facts);
+    public string Found => FindingText.Found(Asked.Needs, _judging.Facts);
 
     /// <summary>How it stands.</summary>
     public Outcome Outcome { get; }
 
     /// <summary>The finding as a good colleague would say it.</summary>
-    public string Text => _text ?? FindingText.Write(this, _requirement, _facts);
+    public string Text => _text?.Invoke() ?? FindingText.Write(this, Asked, _judging.Facts);
 
     /// <summary>What would mend it, mildest first, then cheapest.</summary>
-    public IReadOnlyList<Cure> Cures { get; }
+    public IReadOnlyList<Cure> Cures =>
+        Outcome is Outcome.Clear or Outcome.Unknown && Holds != false
+            ? []
+            :
+            [
+                .. Gathered
+                    .Cures.DistinctBy(c => c.Id)
+                    .OrderBy(c => c.Kind)
+                    .ThenBy(c => c.Money)
+                    .ThenBy(c => c.HandsOnMinutes),
+            ];
 
     /// <summary>Fact keys that nobody has measured and that leave it open.</summary>
-    public IReadOnlyList<string> UndecidedBy { get; }
+    public IReadOnlyList<string> UndecidedBy =>
+        Outcome == Outcome.Unknown ? [.. Gathered.Open.Distinct(StringComparer.Ordinal)] : [];
 
     /// <summary>The cure of the plan that lifts it.</summary>
     public string? LiftedBy { get; }
 
+    /// <summary>Whether the requirement holds: null where missing facts leave it open.</summary>
+    [JsonIgnore]
+    public bool? Holds { get; }
+
+    /// <summary>Whether it stands in the way: it surely falls short, and it is more than a notice or a discomfort.</summary>
+    [JsonIgnore]
+    public bool Blocks => Holds == false && Outcome > Outcome.Caveat;
+
+    /// <summary>What happens when it is lifted; null where nobody wrote it down or it is no gate.</summary>
+    public string? IfLifted => Asked.IfLifted;
+
+    /// <summary>Claims that contradict the one in force.</summary>
+    public IReadOnlyList<Claim> Claims => Asked.Claims;
+
+    /// <summary>Why this claim is in force; null where nobody contradicts it.</summary>
+    public string? WhyThis => Asked.WhyThis;
+
+    /// <summary>For the search of routes: every cure that could come next.</summary>
+    internal IReadOnlyList<Cure> Offers() => _judging.Gather(_ask, searching: true).Cures;
+
+    private Evaluator.Gathered Gathered => _gathered ??= _judging.Gather(_ask, searching: false);
+
     /// <summary>Where the requirement comes from.</summary>
-    public Evidence Evidence => _requirement.Evidence;
+    public Evidence Evidence => Asked.Evidence;
 
     /// <summary>The fact keys it looks at.</summary>
-    public IEnumerable<string> Facts => _requirement.Needs.Keys;
+    public IEnumerable<string> Facts => Asked.Needs.Keys;
 
     /// <summary>The rung it stands on; the ladder says it already, so JSON does not.</summary>
     [JsonIgnore]
-    public Rung Rung => _requirement.Rung;
+    public Rung Rung => Asked.Rung;
 }
 
 /// <summary>One rung: as bad as the worst of its findings.</summary>

@@ -26,7 +26,7 @@ public static class FindingText
     /// <summary>What a requirement asks for.</summary>
     internal static string Needed(Requirement requirement) => requirement.Says ?? Needed(requirement.Needs);
 
-    private static string Needed(Condition condition) =>
+    internal static string Needed(Condition condition) =>
         condition switch
         {
             Condition.AtLeast least => Show(least.Fact, least.Least),

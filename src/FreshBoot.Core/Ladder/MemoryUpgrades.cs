@@ -51,35 +51,90 @@ public static class MemoryUpgrades
         var open = Needed.Where(key => facts[key] is null).ToArray();
         if (open.Length > 0)
             return ([], open);
+        var upgrades = new List<MemoryUpgrade>();
+        foreach (var kit in Kits(facts, priceBook, shelf))
+            upgrades.Add(kit.Make());
+        return (
+            [.. upgrades.OrderBy(u => u.Cure.Money).ThenBy(u => u.Cure.HandsOnMinutes).ThenBy(u => u.TotalMiB)],
+            []
+        );
+    }
+
+    /// <summary>
+    /// How a shortfall of memory can be mended: a part where some kit reaches <paramref name="leastMiB"/>, unknown where facts
+    /// are missing, otherwise a wall.
+    /// </summary>
+    internal static Outcome Mend(
+        IFacts facts,
+        long leastMiB,
+        IReadOnlyList<MemoryModule> priceBook,
+        PartsShelf shelf,
+        Evaluator.Gathered? into
+    )
+    {
+        if (facts.Number("memory.maxMiB") < leastMiB)
+            return Outcome.Wall;
+        foreach (var key in Needed)
+            if (facts[key] is null)
+            {
+                into?.Open.AddRange(Needed.Where(k => facts[k] is null));
+                return Outcome.Unknown;
+            }
+        if (into is null)
+        {
+            foreach (var kit in Kits(facts, priceBook, shelf))
+                if (kit.TotalMiB >= leastMiB)
+                    return Outcome.Part;
+            return Outcome.Wall;
+        }
+        var cures = into.Searching
+            ? Sensible(All(facts, priceBook, shelf).Upgrades, leastMiB)
+            : Reach(facts, leastMiB, priceBook, shelf).Cures;
+        into.Cures.AddRange(cures);
+        return cures.Count > 0 ? Outcome.Part : Outcome.Wall;
+    }
+
+    /// <summary>The kits that reach so much, but for those that another beats: as much memory for no more money, work or risk.</summary>
+    private static List<Cure> Sensible(IReadOnlyList<MemoryUpgrade> upgrades, long leastMiB)
+    {
+        var kept = new List<MemoryUpgrade>();
+        foreach (var kit in upgrades.Where(u => u.TotalMiB >= leastMiB))
+            if (
+                !kept.Exists(k =>
+                    k.TotalMiB >= kit.TotalMiB
+                    && k.Cure.Money <= kit.Cure.Money
+                    && k.Cure.HandsOnMinutes <= kit.Cure.HandsOnMinutes
+                    && k.Cure.FailPerMille <= kit.Cure.FailPerMille
+                )
+            )
+                kept.Add(kit);
+        return [.. kept.Select(k => k.Cure)];
+    }
+
+    /// <summary>A kit before anybody asks for its words.</summary>
+    private readonly record struct Kit(Offer Offer, int Modules, long TotalMiB, long UsedAfter, bool Replaces)
+    {
+        public MemoryUpgrade Make() => Offer.Fit(Modules, TotalMiB, UsedAfter, Replaces);
+    }
+
+    private static IEnumerable<Kit> Kits(IFacts facts, IReadOnlyList<MemoryModule> priceBook, PartsShelf shelf)
+    {
         var installed = facts.Number("memory.installedMiB")!.Value;
         var max = facts.Number("memory.maxMiB")!.Value;
         var slots = facts.Number("memory.slots")!.Value;
         var used = facts.Number("memory.slotsUsed")!.Value;
         var group = facts.Number("memory.group") ?? 1;
-        var type = facts.Word("memory.type")!;
-
-        var upgrades = new List<MemoryUpgrade>();
-        foreach (var offer in Offers(type, priceBook, shelf))
+        foreach (var offer in Offers(facts.Word("memory.type")!, priceBook, shelf))
         {
-            for (var count = 1; count <= slots; count++)
+            for (var count = 1; count <= slots && offer.Has(count); count++)
             {
-                if (!offer.Has(count))
-                    break;
-                if (used + count <= slots && (used + count) % group == 0)
-                    Take(offer, count, installed + (long)count * offer.SizeMiB, used + count, replaces: false);
-                if (used > 0 && count % group == 0)
-                    Take(offer, count, (long)count * offer.SizeMiB, count, replaces: true);
+                var added = installed + (long)count * offer.SizeMiB;
+                if (used + count <= slots && (used + count) % group == 0 && added <= max && added > installed)
+                    yield return new Kit(offer, count, added, used + count, false);
+                var replaced = (long)count * offer.SizeMiB;
+                if (used > 0 && count % group == 0 && replaced <= max && replaced > installed)
+                    yield return new Kit(offer, count, replaced, count, true);
             }
-        }
-        return (
-            [.. upgrades.OrderBy(u => u.Cure.Money).ThenBy(u => u.Cure.HandsOnMinutes).ThenBy(u => u.TotalMiB)],
-            []
-        );
-
-        void Take(Offer offer, int count, long total, long usedAfter, bool replaces)
-        {
-            if (total <= max && total > installed)
-                upgrades.Add(offer.Fit(count, total, usedAfter, replaces));
         }
     }
 
@@ -149,6 +204,10 @@ public static class MemoryUpgrades
                     Caution: "Unplug the adapter, take the battery out or disconnect it, and discharge yourself before touching a module.",
                     Brief: $"{(replaces ? "Fit" : "Add")} {Numbers.Word(count)} {Quantity.Memory(SizeMiB)} module{(count == 1 ? "" : "s")}"
                 )
+                {
+                    // One module in fifty that is bought turns out bad, one in eight that nobody tested.
+                    FailPerMille = Math.Min(1000, 20 * (count - untested) + 125 * untested),
+                }
             );
         }
     }

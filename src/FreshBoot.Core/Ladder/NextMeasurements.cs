@@ -1,5 +1,6 @@
 using FreshBoot.Core.Catalogue;
 using FreshBoot.Core.Dossiers;
+using FreshBoot.Core.Orders;
 using FreshBoot.Core.Routes;
 
 namespace FreshBoot.Core.Ladder;
@@ -52,9 +53,15 @@ public sealed class NextMeasurements(ShopCatalogue catalogue)
     private readonly RouteSearch _routes = new(catalogue);
 
     /// <summary>The measurements worth making, best first.</summary>
-    public IReadOnlyList<NextMeasurement> Find(Dossier facts, DateOnly asOf, PartsShelf? shelf = null)
+    public IReadOnlyList<NextMeasurement> Find(
+        Dossier facts,
+        DateOnly asOf,
+        PartsShelf? shelf = null,
+        Order? order = null
+    )
     {
-        var plan = new Plan(asOf, null, shelf);
+        var plan = new Plan(asOf, null, shelf, order);
+        var question = new RouteQuestion(asOf, shelf, order);
         var now = catalogue.Systems.Select(s => _evaluator.Assess(facts, s, plan)).ToArray();
         var open = OpenOf(now);
         var keys = Keys(facts, now).ToArray();
@@ -109,7 +116,7 @@ public sealed class NextMeasurements(ShopCatalogue catalogue)
             .ToArray();
         if (ranked.Length == 0)
             return [];
-        var best = _routes.Find(facts, asOf, shelf)[0];
+        var best = _routes.Best(facts, question);
         return
         [
             .. ranked.Select(
@@ -118,7 +125,7 @@ public sealed class NextMeasurements(ShopCatalogue catalogue)
                         ? f.Measurement
                         : f.Measurement with
                         {
-                            Routes = RoutesBy(facts, f.Measurement, f.Values, best, asOf, shelf),
+                            Routes = RoutesBy(facts, f.Measurement, f.Values, best, question),
                         }
             ),
         ];
@@ -147,19 +154,15 @@ public sealed class NextMeasurements(ShopCatalogue catalogue)
         Dossier facts,
         NextMeasurement measurement,
         FactValue[] values,
-        Route best,
-        DateOnly asOf,
-        PartsShelf? shelf
+        (string? System, School School) best,
+        RouteQuestion question
     ) =>
         [
             .. values
                 .Select(v =>
-                    (
-                        Value: v,
-                        Best: _routes.Find(With(facts, measurement.Key, v, measurement.Conflict), asOf, shelf)[0]
-                    )
+                    (Value: v, Best: _routes.Best(With(facts, measurement.Key, v, measurement.Conflict), question))
                 )
-                .Where(r => r.Best.System != best.System || r.Best.School != best.School)
+                .Where(r => r.Best != best)
                 .Select(r => new RouteDecision(r.Value, r.Best.System, r.Best.School)),
         ];
 
@@ -242,6 +245,7 @@ public sealed class NextMeasurements(ShopCatalogue catalogue)
         var thresholds = catalogue
             .Systems.SelectMany(s => s.Requirements.Select(r => r.Needs))
             .Concat(catalogue.Cures.Select(c => c.Needs).OfType<Condition>())
+            .Concat(catalogue.Programs.Select(p => p.Needs))
             .SelectMany(Leaves)
             .OfType<Condition.AtLeast>()
             .Where(c => alike.Contains(c.Fact) && c.Least is FactValue.Whole)

@@ -1,6 +1,7 @@
 using System.Collections.Frozen;
 using FreshBoot.Core.Catalogue;
 using FreshBoot.Core.Dossiers;
+using FreshBoot.Core.Orders;
 
 namespace FreshBoot.Core.Ladder;
 
@@ -13,9 +14,10 @@ public sealed class Plan
     private readonly FrozenSet<string> _replaces;
 
     /// <summary>Makes a plan; a later cure sets over an earlier one.</summary>
-    public Plan(DateOnly asOf, IReadOnlyList<Cure>? cures = null, PartsShelf? shelf = null)
+    public Plan(DateOnly asOf, IReadOnlyList<Cure>? cures = null, PartsShelf? shelf = null, Order? order = null)
     {
         AsOf = asOf;
+        Order = order;
         Shelf = shelf ?? PartsShelf.Empty;
         Cures = cures ?? [];
         foreach (var cure in Cures)
@@ -35,6 +37,9 @@ public sealed class Plan
     /// <summary>The salvaged parts that the machine may take.</summary>
     public PartsShelf Shelf { get; }
 
+    /// <summary>The order that the machine is for, or null.</summary>
+    public Order? Order { get; }
+
     /// <summary>The cures taken, in order.</summary>
     public IReadOnlyList<Cure> Cures { get; }
 
@@ -49,4 +54,35 @@ public sealed class Plan
 
     /// <summary>Whether a cure replaces the group of devices.</summary>
     public bool Replaces(string group) => _replaces.Contains(group);
+
+    /// <summary>Whether a cure sets the fact.</summary>
+    public bool Sets(string key) => _sets.ContainsKey(key);
+
+    /// <summary>Whether the paid extension of the system's support is taken.</summary>
+    public bool Extends(string system)
+    {
+        foreach (var cure in Cures)
+            if (cure.Extends == system)
+                return true;
+        return false;
+    }
+
+    /// <summary>
+    /// Whether <paramref name="cure"/> can no longer be taken: it is taken already, it conflicts with one that is, or both
+    /// set one fact differently and it does not build on what the other sets.
+    /// </summary>
+    public bool Excludes(Cure cure) => Excluder(cure) is not null;
+
+    /// <summary>The cure of the plan that keeps <paramref name="cure"/> out, or null.</summary>
+    public Cure? Excluder(Cure cure)
+    {
+        foreach (var taken in Cures)
+            if (taken.Id == cure.Id || taken.Conflicts.Contains(cure.Id) || cure.Conflicts.Contains(taken.Id))
+                return taken;
+        if (cure.Sets is { } sets && _sets.Count > 0)
+            foreach (var (key, value) in sets)
+                if (_sets.TryGetValue(key, out var set) && !set.Equals(value) && cure.Needs?.Keys.Contains(key) != true)
+                    return Cures.Last(c => c.Sets?.ContainsKey(key) == true);
+        return null;
+    }
 }

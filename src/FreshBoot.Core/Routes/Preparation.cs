@@ -100,27 +100,32 @@ public static class Preparation
                 PreparedFile.Of(
                     "identity.json",
                     $"The identity of a {profile.Model} with a fresh serial: goes into the loader's configuration.",
-                    JsonSerializer.Serialize(
-                        new
-                        {
-                            profile.Maker,
-                            profile.Model,
-                            profile.Serial,
-                            profile.Uuid,
-                            profile.BoardId,
-                        },
-                        Indented
+                    (
+                        facts.Word("plan.identity") == "least"
+                            ? JsonSerializer.Serialize(new { profile.BoardId }, Indented)
+                            : JsonSerializer.Serialize(
+                                new
+                                {
+                                    profile.Maker,
+                                    profile.Model,
+                                    profile.Serial,
+                                    profile.Uuid,
+                                    profile.BoardId,
+                                },
+                                Indented
+                            )
                     ) + "\n",
                     "application/json"
                 )
             );
-            files.Add(
-                PreparedFile.Of(
-                    "smbios-type1.bin",
-                    "The same as an SMBIOS structure of type 1, without an end marker.",
-                    profile.SmbiosType1()
-                )
-            );
+            if (facts.Word("plan.identity") != "least")
+                files.Add(
+                    PreparedFile.Of(
+                        "smbios-type1.bin",
+                        "The same as an SMBIOS structure of type 1, without an end marker.",
+                        profile.SmbiosType1()
+                    )
+                );
         }
 
         foreach (

@@ -3,214 +3,466 @@ using System.Text;
 using FreshBoot.Core.Catalogue;
 using FreshBoot.Core.Dossiers;
 using FreshBoot.Core.Ladder;
+using FreshBoot.Core.Orders;
 
 namespace FreshBoot.Core.Routes;
 
+/// <summary>What routes are asked for beside the facts of the machine.</summary>
+/// <param name="AsOf">The day from which months of support are counted.</param>
+/// <param name="Shelf">The salvaged parts that the machine may take.</param>
+/// <param name="Order">The order that it is for.</param>
+/// <param name="Weights">How much each criterion counts; null for those that suit the order.</param>
+/// <param name="System">Only routes to this system; null for all.</param>
+public sealed record RouteQuestion(
+    DateOnly AsOf,
+    PartsShelf? Shelf = null,
+    Order? Order = null,
+    Weights? Weights = null,
+    string? System = null
+)
+{
+    /// <summary>The weights in force.</summary>
+    public Weights InForce => Weights ?? (Order?.Everyday == true ? Routes.Weights.Everyday : Routes.Weights.Usual);
+}
+
 /// <summary>
-/// Finds the routes of a machine: for each system and school the set of cures with the least money, then the least work, that
-/// brings every rung to clear or caveat. Exact: every set in which each cure mends something broken is tried, cut off only
-/// where it already costs more than the best. Deterministic: the same dossier, catalogue and day give the same routes.
+/// Finds the routes of a machine: for each system and school every set of cures that brings each rung to clear or caveat
+/// and that no other beats in money, work, risk, support and fit. Exact and deterministic.
 /// </summary>
+/// <remarks>
+/// Why it is exact: take any set S that clears the ladder. While something still stands in the way of a part T of S, some
+/// cure of S mends it, and that cure, or the one that it needs first, is among the offers of the finding; so S holds a cure
+/// to go on with. Where nothing stands in the way any more, the offers of the caveats that S clears lead on in the same way.
+/// The set that is reached lies within S, so it costs no more and risks no more, and it clears what S clears, so it fits no
+/// worse (see <see cref="Routes.Fit"/>). Following every offer therefore meets every set that nothing beats.
+/// </remarks>
 public sealed class RouteSearch(ShopCatalogue catalogue)
 {
-    private const int MostCures = 8;
+    private const int MostCures = 10;
+
+    // As many as a set of bits holds; a machine and a system have to do with a few dozen.
+    private const int MostOffers = 128;
+    private const int RetireMinutes = 15;
     private readonly Evaluator _evaluator = new(catalogue);
 
     /// <summary>The routes, best score first.</summary>
-    public IReadOnlyList<Route> Find(Dossier facts, DateOnly asOf, PartsShelf? shelf = null)
+    public IReadOnlyList<Route> Find(Dossier facts, RouteQuestion question)
     {
-        var routes = new List<Route>();
-        foreach (var system in catalogue.Systems)
-        {
-            foreach (var school in Schools(system))
-                if (Cheapest(facts, system, school, asOf, shelf) is { } cures)
-                    routes.Add(Make(facts, system, school, cures, asOf, shelf));
-            if (facts.Word("os.name") is { } name && name == system.FullName && Holds(facts, system, asOf, shelf))
-                routes.Add(Make(facts, system, School.Stay, [], asOf, shelf));
-        }
-        routes.Add(Retire());
-        return
-        [
-            .. routes.OrderByDescending(r => r.Score).ThenBy(r => r.Money).ThenBy(r => r.Id, StringComparer.Ordinal),
-        ];
-    }
-
-    private static School[] Schools(SystemEntry system) =>
-        [
-            system.Class is SystemClass.Light or SystemClass.BrowserFirst ? School.Lighten : School.Comply,
-            School.Patch,
-            School.Spoof,
-            School.Reflash,
-        ];
-
-    /// <summary>The kinds of cure that a school allows; it must use the last of them where that is its own.</summary>
-    private static Outcome? OwnKind(School school) =>
-        school switch
-        {
-            School.Patch => Outcome.Patch,
-            School.Spoof => Outcome.Spoof,
-            School.Reflash => Outcome.Reflash,
-            _ => null,
-        };
-
-    private static bool Allows(School school, Outcome kind) => kind <= Outcome.Part || kind == OwnKind(school);
-
-    private List<Cure>? Cheapest(Dossier facts, SystemEntry system, School school, DateOnly asOf, PartsShelf? shelf)
-    {
-        var unknownBefore = Unknown(_evaluator.Assess(facts, system, new Plan(asOf, null, shelf)));
-        List<Cure>? best = null;
-        var seen = new HashSet<string>(StringComparer.Ordinal);
-        Search([]);
-        return best;
-
-        void Search(List<Cure> taken)
-        {
-            if (best is not null && !Less(taken, best))
-                return;
-            if (!seen.Add(string.Join(' ', taken.Select(c => c.Id).Order(StringComparer.Ordinal))))
-                return;
-            var findings = _evaluator
-                .Assess(facts, system, new Plan(asOf, taken, shelf))
-                .Rungs.SelectMany(r => r.Findings)
-                .ToArray();
-            if (findings.Any(f => f.Outcome == Outcome.Unknown && !unknownBefore.Contains(f.Requirement)))
-                return;
-            var broken = findings.Where(f => f.Outcome > Outcome.Caveat && f.Outcome != Outcome.Unknown).ToArray();
-            if (broken.Length == 0)
-            {
-                if (OwnKind(school) is not { } own || taken.Exists(c => c.Kind == own))
-                    best = taken;
-                return;
-            }
-            if (taken.Count == MostCures || broken.Any(f => f.Outcome == Outcome.Wall && f.Cures.Count == 0))
-                return;
-            foreach (
-                var cure in broken[0]
-                    .Cures.Where(c => Allows(school, c.Kind) && taken.TrueForAll(t => t.Id != c.Id && !Overlaps(t, c)))
+        var found = Candidates(facts, question).ToArray();
+        var weights = question.InForce;
+        var routes = found
+            .Select(f =>
+                f.Make(
+                    this,
+                    facts,
+                    question,
+                    weights,
+                    !Array.Exists(found, o => o.School != School.Retire && o.Vector.Beats(f.Vector))
+                )
             )
-                Search([.. taken, cure]);
+            .OrderByDescending(r => weights.Score(r.Vector, r.School))
+            .ThenBy(r => r.Money)
+            .ThenBy(r => r.Id, StringComparer.Ordinal)
+            .ToArray();
+        var flips = Flips.Of(routes, weights);
+        return [.. routes.Select(r => r with { Flips = [.. flips.Where(f => f.Below == r.Id || f.Above == r.Id)] })];
+    }
+
+    /// <summary>Only the best route's system and school, without the rest of the work.</summary>
+    public (string? System, School School) Best(Dossier facts, RouteQuestion question)
+    {
+        var weights = question.InForce;
+        var best = Candidates(facts, question)
+            .OrderByDescending(f => weights.Score(f.Vector, f.School))
+            .ThenBy(f => f.Vector.Money)
+            .ThenBy(f => f.Id, StringComparer.Ordinal)
+            .First();
+        return (best.System?.Id, best.School);
+    }
+
+    /// <summary>The cheapest route to a system, or null where there is none.</summary>
+    public Route? Cheapest(Dossier facts, RouteQuestion question) =>
+        Find(facts, question)
+            .Where(r => r.School != School.Retire)
+            .OrderBy(r => r.Money)
+            .ThenBy(r => r.HandsOnMinutes)
+            .ThenBy(r => r.Risk)
+            .ThenBy(r => r.Id, StringComparer.Ordinal)
+            .FirstOrDefault();
+
+    private IEnumerable<Candidate> Candidates(Dossier facts, RouteQuestion question)
+    {
+        foreach (var system in catalogue.Systems.Where(s => question.System is null || s.Id == question.System))
+        {
+            var found = new Walk(this, facts, system, question, staying: false).Fronts();
+            if (facts.Word("os.name") == system.FullName)
+                found = found.Concat(new Walk(this, facts, system, question, staying: true).Fronts());
+            foreach (var candidate in found)
+                if (Choices.Admit(facts, system, candidate.School))
+                    yield return candidate;
         }
-    }
-
-    /// <summary>Two sets of memory modules cannot both be fitted; nor can any two cures set one fact differently.</summary>
-    private static bool Overlaps(Cure one, Cure other) =>
-        one.Sets is { } a
-        && other.Sets is { } b
-        && a.Any(s => b.TryGetValue(s.Key, out var value) && !value.Equals(s.Value));
-
-    private static bool Less(IEnumerable<Cure> one, IEnumerable<Cure> other)
-    {
-        var (a, b) = (one.ToArray(), other.ToArray());
-        var money = a.Sum(c => c.Money) - b.Sum(c => c.Money);
-        return money < 0 || money == 0 && a.Sum(c => c.HandsOnMinutes) < b.Sum(c => c.HandsOnMinutes);
-    }
-
-    /// <summary>Whether nothing stands in the way as the machine is.</summary>
-    private bool Holds(Dossier facts, SystemEntry system, DateOnly asOf, PartsShelf? shelf) =>
-        _evaluator
-            .Assess(facts, system, new Plan(asOf, null, shelf))
-            .Rungs.SelectMany(r => r.Findings)
-            .All(f => f.Outcome is Outcome.Clear or Outcome.Caveat or Outcome.Unknown);
-
-    private static HashSet<string> Unknown(Assessment assessment) =>
-        assessment
-            .Rungs.SelectMany(r => r.Findings)
-            .Where(f => f.Outcome == Outcome.Unknown)
-            .Select(f => f.Requirement)
-            .ToHashSet(StringComparer.Ordinal);
-
-    private Route Make(
-        Dossier facts,
-        SystemEntry system,
-        School school,
-        IReadOnlyList<Cure> cures,
-        DateOnly asOf,
-        PartsShelf? shelf
-    )
-    {
-        var findings = _evaluator
-            .Assess(facts, system, new Plan(asOf, cures, shelf))
-            .Rungs.SelectMany(r => r.Findings)
-            .ToArray();
-        var installs = school != School.Stay;
-        var money = cures.Sum(c => c.Money);
-        var hands = cures.Sum(c => c.HandsOnMinutes) + (installs ? system.Install.HandsOnMinutes : 5);
-        var elapsed = hands + cures.Sum(c => c.WaitMinutes) + (installs ? system.Install.UsualMinutes : 0);
-        int? months = system.SupportEnds is { } end ? Math.Max(0, Evaluator.Months(asOf, end)) : null;
-        var assumes = findings.SelectMany(f => f.UndecidedBy).Distinct(StringComparer.Ordinal).ToArray();
-        var caveats = findings
-            .Where(f => f.Outcome == Outcome.Caveat)
-            .Select(f => f.Text)
-            .Distinct(StringComparer.Ordinal)
-            .ToArray();
-        var parts = Score(school, money, hands, months, caveats.Length, assumes.Length);
-        return new Route(
-            IdOf(system.Id, school, cures, money, hands),
-            system.Id,
-            school,
-            [.. cures.OrderBy(c => c.Rung).ThenBy(c => c.Id, StringComparer.Ordinal)],
-            money,
-            hands,
-            elapsed,
-            months,
-            assumes,
-            caveats,
-            parts.Sum(p => p.Points),
-            parts
-        );
-    }
-
-    private static Route Retire() =>
-        new(
-            IdOf("", School.Retire, [], 0, 15),
+        yield return new Candidate(
             null,
             School.Retire,
             [],
-            0,
-            15,
-            15,
-            0,
-            [],
-            [
-                "The machine ends. Its sound parts go to the shelf, the rest to a certified recycler where the rule asks for one.",
-            ],
-            0,
-            [new ScorePart("support", "none", 0, 40)]
+            new RouteVector(0, RetireMinutes, 0, 0, 0),
+            IdOf("", School.Retire, [], 0, RetireMinutes)
         );
-
-    /// <summary>
-    /// Fixed scales, so that a score means the same on every machine: support up to five years 40 points, money up to M 100
-    /// 25, work up to three hours 15, and 20 for how plain the way is. Linear in each.
-    /// </summary>
-    private static ScorePart[] Score(School school, int money, int hands, int? months, int caveats, int assumes)
-    {
-        var plain = school switch
-        {
-            School.Comply or School.Lighten or School.Stay => 20,
-            School.Patch => 10,
-            School.Spoof => 7,
-            _ => 5,
-        };
-        return
-        [
-            new(
-                "support",
-                months is { } m ? $"{m} months" : "no end set",
-                Linear(Math.Min(months ?? 48, 60), 60, 40),
-                40
-            ),
-            new("money", Numbers.Money(money), 25 - Linear(Math.Min(money, 10_000), 10_000, 25), 25),
-            new("work", $"{hands} min", 15 - Linear(Math.Min(hands, 180), 180, 15), 15),
-            new(
-                "plainness",
-                $"{school.ToString().ToLowerInvariant()}, {caveats} to know, {assumes} assumed",
-                Math.Max(0, plain - caveats - 2 * assumes),
-                20
-            ),
-        ];
     }
 
-    private static int Linear(int value, int most, int points) => (value * points + most / 2) / most;
+    /// <summary>A set of cures that clears the ladder.</summary>
+    private sealed record Candidate(
+        SystemEntry? System,
+        School School,
+        IReadOnlyList<Cure> Cures,
+        RouteVector Vector,
+        string Id
+    )
+    {
+        public Route Make(RouteSearch search, Dossier facts, RouteQuestion question, Weights weights, bool front)
+        {
+            var score = weights.Score(Vector, School);
+            var scoreParts = Weights
+                .Criteria.Select(c => new ScorePart(
+                    c.ToString().ToLowerInvariant(),
+                    Say(c),
+                    Round(100 * weights[c] * Weights.Utility(Vector, School, c) / weights.Sum),
+                    Round(100 * weights[c] / weights.Sum)
+                ))
+                .ToArray();
+            if (System is null)
+                return new Route(
+                    Id,
+                    null,
+                    School,
+                    [],
+                    0,
+                    RetireMinutes,
+                    RetireMinutes,
+                    0,
+                    [],
+                    [
+                        "The machine ends. Its sound parts go to the shelf, the rest to a certified recycler where the rule asks for one.",
+                    ],
+                    0,
+                    0,
+                    [],
+                    false,
+                    [],
+                    null,
+                    front,
+                    score,
+                    scoreParts,
+                    []
+                )
+                {
+                    Vector = Vector,
+                };
+
+            var assessment = search._evaluator.Assess(
+                facts,
+                System,
+                new Plan(question.AsOf, Cures, question.Shelf, question.Order)
+            );
+            var staying = School == School.Stay;
+            var findings = assessment.Rungs.SelectMany(r => r.Findings).Where(f => Counts(f, staying)).ToArray();
+            var assumes = findings
+                .SelectMany(f => f.UndecidedBy)
+                .Concat(
+                    Cures
+                        .Where(c => c.Needs is not null && c.Needs.Holds(facts) is null)
+                        .SelectMany(c => c.Needs!.Keys.Where(k => facts[k] is null))
+                )
+                .Distinct(StringComparer.Ordinal)
+                .ToArray();
+            return new Route(
+                Id,
+                System.Id,
+                School,
+                Cures,
+                Vector.Money,
+                Vector.HandsOnMinutes,
+                Vector.HandsOnMinutes + Cures.Sum(c => c.WaitMinutes) + (staying ? 0 : System.Install.UsualMinutes),
+                Vector.SupportMonths == int.MaxValue ? null : Vector.SupportMonths,
+                assumes,
+                [
+                    .. findings
+                        .Where(f => f.Outcome == Outcome.Caveat)
+                        .Select(f => f.Text)
+                        .Distinct(StringComparer.Ordinal),
+                ],
+                Vector.RiskPpm / 1e6,
+                Vector.Fit,
+                Routes.Fit.Parts(assessment, question.Order),
+                Cures.All(c => !c.Irreversible),
+                [.. Cures.SelectMany(c => c.Adds ?? [])],
+                staying ? null : InPlace.Judge(facts, System, search.Catalogue, question.Order, Cures),
+                front,
+                score,
+                scoreParts,
+                []
+            )
+            {
+                Vector = Vector,
+            };
+        }
+
+        private string Say(Criterion criterion) =>
+            criterion switch
+            {
+                Criterion.Money => Numbers.Money(Vector.Money),
+                Criterion.Work => $"{Vector.HandsOnMinutes} min",
+                Criterion.Risk => $"{Vector.RiskPpm / 1e4:0.#} %",
+                Criterion.Support => School == School.Retire ? "none"
+                : Vector.SupportMonths == int.MaxValue ? "no end set"
+                : $"{Vector.SupportMonths} months",
+                _ => $"{Vector.Fit} of 100",
+            };
+
+        private static double Round(double points) => Math.Round(points, 1);
+    }
+
+    private ShopCatalogue Catalogue => catalogue;
+
+    /// <summary>A system that is on the machine already passes no installer and starts from no stick.</summary>
+    private static bool Counts(Finding finding, bool staying) =>
+        !staying || finding.Rung is not (Rung.Medium or Rung.Setup);
+
+    /// <summary>One search: the sets of cures for one system on one machine.</summary>
+    private sealed class Walk(
+        RouteSearch search,
+        Dossier facts,
+        SystemEntry system,
+        RouteQuestion question,
+        bool staying,
+        Func<Cure, bool>? allowed = null
+    )
+    {
+        private readonly List<(UInt128 Set, School School, RouteVector Vector, List<Cure> Cures)> _reached = [];
+        private readonly HashSet<string> _seen = new(StringComparer.Ordinal);
+        private readonly Dictionary<string, char> _numbers = new(StringComparer.Ordinal);
+
+        /// <summary>Where the search came to an end with something in the way: the fewest things first.</summary>
+        public (IReadOnlyList<Cure> Taken, IReadOnlyList<Finding> Blocked)? DeadEnd { get; private set; }
+
+        /// <summary>
+        /// Of each school the sets that no other of it beats. A set that holds a smaller one which is as good does something
+        /// for nothing, whatever its school, and counts for none.
+        /// </summary>
+        public IEnumerable<Candidate> Fronts()
+        {
+            Visit([]);
+            foreach (
+                var school in _reached
+                    .Where(r =>
+                        !_reached.Exists(o =>
+                            o.Set != r.Set && (o.Set & r.Set) == o.Set && o.Vector.IsNoWorse(r.Vector)
+                        )
+                    )
+                    .GroupBy(r => r.School)
+                    .OrderBy(g => g.Key)
+            )
+            {
+                var front = new List<Candidate>();
+                foreach (var (_, _, vector, cures) in school)
+                    Keep(front, school.Key, vector, cures);
+                foreach (var candidate in front)
+                    yield return candidate;
+            }
+        }
+
+        private void Keep(List<Candidate> front, School school, RouteVector vector, List<Cure> cures)
+        {
+            foreach (var other in front)
+                if (other.Vector.Beats(vector))
+                    return;
+            var id = IdOf(system.Id, school, cures, vector.Money, vector.HandsOnMinutes);
+            // Of two that come to the same the shorter stands for both.
+            if (front.Exists(o => o.Vector == vector && (o.Cures.Count, o.Id).CompareTo((cures.Count, id)) <= 0))
+                return;
+            front.RemoveAll(o => vector.IsNoWorse(o.Vector));
+            front.Add(new Candidate(system, school, InOrder(cures), vector, id));
+        }
+
+        private void Visit(List<Cure> taken)
+        {
+            var assessment = search._evaluator.Assess(
+                facts,
+                system,
+                new Plan(question.AsOf, taken, question.Shelf, question.Order)
+            );
+            List<Finding>? blocked = null;
+            foreach (var rung in assessment.Rungs)
+                if (rung.Outcome > Outcome.Caveat)
+                    foreach (var finding in rung.Findings)
+                        if (finding.Blocks && Counts(finding, staying))
+                            (blocked ??= []).Add(finding);
+            if (blocked is null)
+                Arrive(taken, assessment);
+            if (taken.Count == MostCures)
+                return;
+
+            if (blocked is not null)
+            {
+                // Every one of them has to be mended: begin with the one that leaves the least choice.
+                List<Cure>? fewest = null;
+                foreach (var finding in blocked)
+                {
+                    var offers = Allowed(finding);
+                    if (fewest is null || offers.Count < fewest.Count)
+                        fewest = offers;
+                    if (fewest.Count == 0)
+                        break;
+                }
+                if (fewest!.Count == 0 && (DeadEnd is not { } known || known.Blocked.Count > blocked.Count))
+                    DeadEnd = (taken, blocked);
+                Follow(taken, fewest);
+                return;
+            }
+
+            foreach (var rung in assessment.Rungs)
+                if (rung.Outcome != Outcome.Clear)
+                    foreach (var finding in rung.Findings)
+                        if (
+                            finding.Outcome != Outcome.Clear
+                            && (finding.Holds == false || IsSupport(finding))
+                            && Counts(finding, staying)
+                        )
+                            Follow(taken, Allowed(finding));
+        }
+
+        private static bool IsSupport(Finding finding) =>
+            finding.Rung == Rung.Upkeep && finding.Kind != RequirementKind.Gate;
+
+        private List<Cure> Allowed(Finding finding)
+        {
+            var offers = new List<Cure>();
+            foreach (var cure in finding.Offers())
+                if (
+                    (allowed is null || allowed(cure))
+                    && (!staying || Stays(cure))
+                    && !offers.Exists(o => o.Id == cure.Id)
+                )
+                    offers.Add(cure);
+            return offers;
+        }
+
+        /// <summary>What leaves the system on the machine as it is.</summary>
+        private static bool Stays(Cure cure) =>
+            cure.Kind <= Outcome.Part && cure.Sets?.ContainsKey("storage.0.sizeBytes") != true;
+
+        private void Follow(List<Cure> taken, List<Cure> offers)
+        {
+            foreach (var cure in offers)
+                if (_seen.Add(Key(taken, cure)))
+                    Visit([.. taken, cure]);
+        }
+
+        /// <summary>A name for a set of cures, whatever the order in which they were taken.</summary>
+        private string Key(List<Cure> taken, Cure next)
+        {
+            Span<char> key = stackalloc char[taken.Count + 1];
+            for (var i = 0; i < taken.Count; i++)
+                key[i] = Number(taken[i]);
+            key[^1] = Number(next);
+            key.Sort();
+            return new string(key);
+        }
+
+        private char Number(Cure cure)
+        {
+            if (_numbers.TryGetValue(cure.Id, out var number))
+                return number;
+            if (_numbers.Count == MostOffers)
+                throw new InvalidOperationException($"more than {MostOffers} cures have to do with {system.Id}");
+            return _numbers[cure.Id] = (char)_numbers.Count;
+        }
+
+        private void Arrive(List<Cure> taken, Assessment assessment)
+        {
+            if (question.Order?.HardBudget is { } budget && taken.Sum(c => c.Money) > budget)
+                return;
+            var months = MonthsOf(taken);
+            var vector = new RouteVector(
+                taken.Sum(c => c.Money),
+                taken.Sum(c => c.HandsOnMinutes) + (staying ? 5 : system.Install.HandsOnMinutes),
+                RiskPpm(taken),
+                months,
+                Fit.Of(assessment)
+            );
+            _reached.Add((SetOf(taken), SchoolOf(taken), vector, taken));
+        }
+
+        private UInt128 SetOf(List<Cure> cures) =>
+            cures.Aggregate(UInt128.Zero, (set, cure) => set | (UInt128.One << Number(cure)));
+
+        private int MonthsOf(List<Cure> taken)
+        {
+            var ends = system.EndsFor(facts, taken.Exists(c => c.Extends == system.Id));
+            return ends is { } end ? Math.Max(0, Evaluator.Months(question.AsOf, end)) : int.MaxValue;
+        }
+
+        private School SchoolOf(List<Cure> taken)
+        {
+            if (staying)
+                return School.Stay;
+            var worst = taken.Count == 0 ? Outcome.Clear : taken.Max(c => c.Kind);
+            return worst switch
+            {
+                Outcome.Reflash => School.Reflash,
+                Outcome.Spoof => School.Spoof,
+                Outcome.Patch => School.Patch,
+                _ => LightOrNot(system),
+            };
+        }
+    }
+
+    private static School LightOrNot(SystemEntry system) =>
+        system.Class is SystemClass.Light or SystemClass.BrowserFirst ? School.Lighten : School.Comply;
+
+    /// <summary>
+    /// 1 − Π(1 − fail)(1 − harm), in millionths. Multiplied in one order, so that the same set always gives the same number.
+    /// </summary>
+    internal static int RiskPpm(IEnumerable<Cure> cures)
+    {
+        var well = 1.0;
+        foreach (var cure in cures.OrderBy(c => c.FailPerMille).ThenBy(c => c.HarmPerMille))
+            well *= (1 - cure.FailPerMille / 1000.0) * (1 - cure.HarmPerMille / 1000.0);
+        return (int)Math.Round((1 - well) * 1e6);
+    }
+
+    /// <summary>
+    /// The cures in the order of the work: before the installation and after it; each after those that it has to follow or
+    /// builds on; then by rung.
+    /// </summary>
+    internal static IReadOnlyList<Cure> InOrder(IReadOnlyList<Cure> taken)
+    {
+        var left = taken
+            .Select((cure, i) => (cure, i))
+            .OrderBy(c => c.cure.AfterInstall)
+            .ThenBy(c => c.cure.Rung)
+            .ThenBy(c => c.cure.Id, StringComparer.Ordinal)
+            .ToList();
+        var ordered = new List<Cure>();
+        while (left.Count > 0)
+        {
+            var next = left.FindIndex(c => !left.Exists(o => o.i != c.i && Precedes(o, c)));
+            // A stage may contradict what follows it; then the order of the cures themselves counts.
+            var at = Math.Max(next, 0);
+            ordered.Add(left[at].cure);
+            left.RemoveAt(at);
+        }
+        return ordered;
+    }
+
+    private static bool Precedes((Cure Cure, int At) first, (Cure Cure, int At) then) =>
+        then.Cure.After.Contains(first.Cure.Id)
+        || first.At < then.At
+            && first.Cure.Sets is { } set
+            && (
+                then.Cure.Needs?.Keys.Any(set.ContainsKey) == true
+                || then.Cure.Sets?.Any(s => set.TryGetValue(s.Key, out var value) && !value.Equals(s.Value)) == true
+            );
 
     private static string IdOf(string system, School school, IEnumerable<Cure> cures, int money, int hands)
     {
@@ -218,4 +470,47 @@ public sealed class RouteSearch(ShopCatalogue catalogue)
             $"{system}|{school}|{string.Join(',', cures.Select(c => c.Id).Order(StringComparer.Ordinal))}|{money}|{hands}";
         return Convert.ToHexStringLower(SHA256.HashData(Encoding.UTF8.GetBytes(text)))[..16];
     }
+
+    /// <summary>Why a system has no route of some school.</summary>
+    public IReadOnlyList<MissingRoute> Missing(Dossier facts, SystemEntry system, RouteQuestion question)
+    {
+        var missing = new List<MissingRoute>();
+        foreach (
+            var (school, most) in new[]
+            {
+                (LightOrNot(system), Outcome.Part),
+                (School.Patch, Outcome.Patch),
+                (School.Spoof, Outcome.Spoof),
+                (School.Reflash, Outcome.Reflash),
+            }
+        )
+        {
+            bool Allows(Cure cure) => cure.Kind <= Outcome.Part || cure.Kind == most;
+            var walk = new Walk(this, facts, system, question, staying: false, Allows);
+            var fronts = walk.Fronts().ToArray();
+            if (Array.Exists(fronts, f => f.School == school))
+                continue;
+            if (fronts.Length > 0)
+                missing.Add(new MissingRoute(school, $"{NotNeeded(school)} A plainer way is open.", []));
+            else if (walk.DeadEnd is { } end)
+                missing.Add(WhyNot.Explain(catalogue, facts, system, question, school, Allows, end.Taken, end.Blocked));
+            else
+                missing.Add(
+                    new MissingRoute(
+                        school,
+                        $"Every way costs more than the {Numbers.Money(question.Order?.HardBudget ?? 0)} that the order has for a machine.",
+                        []
+                    )
+                );
+        }
+        return missing;
+    }
+
+    private static string NotNeeded(School school) =>
+        school switch
+        {
+            School.Patch => "No gate has to be lifted, or nothing lifts one.",
+            School.Spoof => "No identity has to be taken, or there is no model of its line to take.",
+            _ => "The firmware need not be replaced, or its board is not on the list.",
+        };
 }

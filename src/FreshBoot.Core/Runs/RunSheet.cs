@@ -18,29 +18,34 @@ public static class RunSheet
     /// <param name="route">The route chosen.</param>
     /// <param name="system">Its system; null where the machine is retired.</param>
     /// <param name="facts">The dossier at the start.</param>
-    /// <param name="boards">Boards for replacement firmware.</param>
-    public static IReadOnlyList<Step> Make(
-        Route route,
-        SystemEntry? system,
-        IFacts facts,
-        IReadOnlyList<BoardEntry> boards
-    ) =>
+    /// <param name="catalogue">For boards and the keys of makers.</param>
+    public static IReadOnlyList<Step> Make(Route route, SystemEntry? system, IFacts facts, ShopCatalogue catalogue) =>
         system is null ? Retire()
         : route.School == School.Stay ? Prove(system)
-        : Install(route, system, facts, boards);
+        : Install(route, system, facts, catalogue);
 
-    private static List<Step> Install(Route route, SystemEntry system, IFacts facts, IReadOnlyList<BoardEntry> boards)
+    private static List<Step> Install(Route route, SystemEntry system, IFacts facts, ShopCatalogue catalogue)
     {
+        var over = facts.Word("plan.install") == "inPlace";
         var steps = new List<Step>
         {
-            new(
-                "data",
-                Rung.Release,
-                StepKind.Check,
-                "Check once more that nothing on the drive is wanted.",
-                "What comes next erases it.",
-                2
-            ),
+            over
+                ? new(
+                    "data",
+                    Rung.Release,
+                    StepKind.Check,
+                    "Open the backup once and look into it. Files stay, and an upgrade can still fail.",
+                    null,
+                    5
+                )
+                : new(
+                    "data",
+                    Rung.Release,
+                    StepKind.Check,
+                    "Check once more that nothing on the drive is wanted.",
+                    "What comes next erases it.",
+                    2
+                ),
         };
         var drive = facts.Number("storage.0.sizeBytes") is { } bytes
             ? $"the {Quantity.Drive(bytes)} drive"
@@ -66,8 +71,12 @@ public static class RunSheet
         foreach (var cure in settings)
             steps.Add(Plain(cure, StepKind.Do));
         foreach (var cure in route.Cures.Where(c => c.Kind == Outcome.Reflash))
-            if (boards.FirstOrDefault(b => ReplacementFirmware.CureFor(b).Id == cure.Id) is { } board)
-                steps.AddRange(ReplacementFirmware.Steps(board));
+            if (catalogue.Boards.FirstOrDefault(b => ReplacementFirmware.CureFor(b).Id == cure.Id) is { } board)
+                steps.AddRange(
+                    facts.Word("plan.firmware") == "keep"
+                        ? ReplacementFirmware.LegacySteps(board)
+                        : ReplacementFirmware.Steps(board)
+                );
         steps.Add(
             new("usb-start", Rung.Firmware, StepKind.Do, "Allow a start from a stick.", null, 2, Opens: UsbStart)
         );
@@ -138,21 +147,46 @@ public static class RunSheet
                 "boot",
                 Rung.Setup,
                 StepKind.Do,
-                $"{BootKey(facts)}. Start from the stick: it may be listed twice, take the {(legacy ? "legacy" : "UEFI")} entry.",
+                $"{catalogue.Maker(facts.Word("identity.maker"))?.BootMenu ?? "Open the boot menu"}. Start from the stick: it may be listed twice, take the {(legacy ? "legacy" : "UEFI")} entry.{Said(facts, "plan.port")}",
                 null,
                 3
             )
         );
-        steps.Add(
-            new(
-                "erase",
-                Rung.Disk,
-                StepKind.Confirm,
-                $"Delete the partitions of {drive}, no other.",
-                $"Everything on {drive} is lost.",
-                2
-            )
-        );
+        steps.AddRange(Chosen(facts, "plan.live"));
+        steps.AddRange(Chosen(facts, "plan.updates"));
+        if (over)
+            steps.Add(
+                new(
+                    "keep",
+                    Rung.Disk,
+                    StepKind.Check,
+                    "Choose “keep files and programs”. Where it is greyed out stop: language or edition differ.",
+                    "Mains power on; do not interrupt it.",
+                    3
+                )
+            );
+        else if (facts.Word("plan.disk") == "byHand")
+            steps.Add(
+                new(
+                    "erase",
+                    Rung.Disk,
+                    StepKind.Confirm,
+                    $"Divide {drive} by hand: system, swap as large as the memory, a home of its own. Leave what has to stay.{Said(facts, "plan.scheme")}",
+                    $"What is deleted on {drive} is lost. Compare sizes first.",
+                    12
+                )
+            );
+        else
+            steps.Add(
+                new(
+                    "erase",
+                    Rung.Disk,
+                    StepKind.Confirm,
+                    $"Delete the partitions of {drive}, no other.{Said(facts, "plan.disk")}{Said(facts, "plan.scheme")}",
+                    $"Everything on {drive} is lost.",
+                    2
+                )
+            );
         steps.Add(
             new(
                 "copying",
@@ -166,6 +200,9 @@ public static class RunSheet
             )
         );
         steps.Add(new("stick-out", Rung.Kernel, StepKind.Do, "Take the stick out when it restarts.", null, 1));
+        steps.AddRange(Chosen(facts, "plan.account"));
+        steps.AddRange(Chosen(facts, "plan.encryption"));
+        steps.AddRange(Chosen(facts, "plan.loader"));
         foreach (var cure in route.Cures.Where(c => c.Kind == Outcome.Driver))
             steps.Add(Plain(cure, StepKind.Do));
         steps.Add(
@@ -202,8 +239,141 @@ public static class RunSheet
                 Closes: UsbStart
             )
         );
+        steps.AddRange(Chosen(facts, "plan.menu"));
         steps.AddRange(Prove(system));
+        if (facts.Word("plan.loader") == "stick")
+            steps.Insert(
+                steps.FindIndex(s => s.Id == "probe"),
+                new(
+                    "loader-moved",
+                    Rung.Disk,
+                    StepKind.Do,
+                    "Move the loader from the stick onto the internal disk and start once without the stick.",
+                    null,
+                    6
+                )
+            );
         return steps;
+    }
+
+    /// <summary>What a chosen answer adds to a step, with a space before it; empty while nobody chose.</summary>
+    private static string Said(IFacts facts, string key) =>
+        (key, facts.Word(key)) switch
+        {
+            ("plan.port", "slow") => " Use the slow port: the fewest surprises.",
+            ("plan.port", "fast") => " Use the fast port; if it is not offered, take the slow one.",
+            ("plan.scheme", "gpt") => " New table: GPT.",
+            ("plan.scheme", "mbr") => " New table: MBR.",
+            ("plan.disk", "guided") => " Then let the installer take the whole disk.",
+            _ => "",
+        };
+
+    /// <summary>The step that a chosen answer adds; none while nobody chose.</summary>
+    private static IEnumerable<Step> Chosen(IFacts facts, string key)
+    {
+        var step = (key, facts.Word(key)) switch
+        {
+            ("plan.live", "try") => new Step(
+                "live",
+                Rung.Devices,
+                StepKind.Check,
+                "Start the live system first: try mouse, screen, sound and network before anything is erased.",
+                null,
+                12
+            ),
+            ("plan.live", "install") => new(
+                "live",
+                Rung.Devices,
+                StepKind.Check,
+                "Go straight to the installer: sound and network are tried afterwards.",
+                null,
+                1
+            ),
+            ("plan.updates", "fetch") => new(
+                "updates-while",
+                Rung.Setup,
+                StepKind.Do,
+                "Plug the wired network in and let it fetch updates while it installs.",
+                null,
+                2
+            ),
+            ("plan.updates", "later") => new(
+                "updates-while",
+                Rung.Setup,
+                StepKind.Do,
+                "Leave the network out and refuse updates while it installs: it stays on the proved build.",
+                null,
+                2
+            ),
+            ("plan.account", "local") => new(
+                "account",
+                Rung.Use,
+                StepKind.Do,
+                "Make a local account in small letters, without a password; the owner sets one at hand-over.",
+                null,
+                3
+            ),
+            ("plan.account", "maker") => new(
+                "account",
+                Rung.Use,
+                StepKind.Do,
+                "Stop at the first start: the owner signs in with their own account and keeps the recovery key.",
+                "Never an account of the shop.",
+                3
+            ),
+            ("plan.encryption", "on") => new(
+                "encryption",
+                Rung.Use,
+                StepKind.Do,
+                facts.Word("tpm.version") is "2.0" or "1.2"
+                    ? "Switch drive encryption on and hand the recovery key to the owner on paper."
+                    : "Switch drive encryption on; it asks for a passphrase at every start, which the owner chooses.",
+                "Without the key the data is lost for good.",
+                6
+            ),
+            ("plan.encryption", "off") => new(
+                "encryption",
+                Rung.Use,
+                StepKind.Do,
+                "Leave drive encryption off, and say so on the sheet for the owner.",
+                null,
+                2
+            ),
+            ("plan.loader", "stick") => new(
+                "loader",
+                Rung.Disk,
+                StepKind.Do,
+                "Leave the loader on the stick until the system is proved.",
+                null,
+                2
+            ),
+            ("plan.loader", "disk") => new(
+                "loader",
+                Rung.Disk,
+                StepKind.Do,
+                "Put the loader onto the internal disk now, and keep the stick for an emergency.",
+                null,
+                5
+            ),
+            ("plan.menu", "shown") => new(
+                "menu",
+                Rung.Disk,
+                StepKind.Do,
+                "Leave the loader’s menu shown for five seconds.",
+                null,
+                2
+            ),
+            ("plan.menu", "hidden") => new(
+                "menu",
+                Rung.Disk,
+                StepKind.Do,
+                "Hide the loader’s menu; the key that brings it back stands on the sheet for the owner.",
+                null,
+                2
+            ),
+            _ => null,
+        };
+        return step is null ? [] : [step];
     }
 
     /// <summary>The last steps of every sheet that leaves a machine with a system.</summary>
@@ -283,12 +453,4 @@ public static class RunSheet
             cure.Caution,
             cure.HandsOnMinutes
         );
-
-    private static string BootKey(IFacts facts) =>
-        facts.Word("identity.maker") switch
-        {
-            "Brackwater" => "Press F10 at the logo",
-            "Ottavine" => "Hold right Ctrl at the logo",
-            _ => "Open the boot menu",
-        };
 }

@@ -169,7 +169,7 @@ internal static class RunEndpoints
         var run = await runs.BeginAsync(
             machine,
             route,
-            RunSheet.Make(route, system, standing.Dossier, shop.Catalogue.Boards),
+            RunSheet.Make(route, system, standing.Dossier, shop.Catalogue),
             shop.Catalogue.Hash,
             beginning.By,
             because,

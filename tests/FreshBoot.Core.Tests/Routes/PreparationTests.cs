@@ -11,7 +11,7 @@ public class PreparationTests
     {
         var facts = Facts.GoodBut(changes);
         var route = new RouteSearch(Shipped.Catalogue)
-            .Find(facts, new DateOnly(2026, 12, 3))
+            .Find(facts, new RouteQuestion(new DateOnly(2026, 12, 3)))
             .First(r => r.System == system && r.School == school);
         return Preparation.Files(route, Shipped.Catalogue, facts, "MR-0417", new HashSet<string>());
     }

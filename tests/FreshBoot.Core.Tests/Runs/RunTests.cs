@@ -173,9 +173,9 @@ public class RunTests
     {
         var facts = Facts.GoodBut(changes);
         var route = new RouteSearch(Shipped.Catalogue)
-            .Find(facts, new DateOnly(2026, 12, 3))
+            .Find(facts, new RouteQuestion(new DateOnly(2026, 12, 3)))
             .First(r => r.System == system && r.School == school);
-        return RunSheet.Make(route, Shipped.Catalogue.System(system), facts, Shipped.Catalogue.Boards);
+        return RunSheet.Make(route, Shipped.Catalogue.System(system), facts, Shipped.Catalogue);
     }
 
     [Fact]
