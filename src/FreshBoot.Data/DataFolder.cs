@@ -59,6 +59,8 @@ public static class DataServices
             .AddSingleton<PartStore>()
             .AddSingleton<PhotoStore>()
             .AddSingleton<ArrivalStore>()
+            .AddSingleton<OrderStore>()
+            .AddSingleton<EntryVersionStore>()
             .AddDbContextFactory<FreshBootDb>(options =>
                 options.UseSqlite($"Data Source={folder.Database}").AddInterceptors(new DurableConnections())
             );

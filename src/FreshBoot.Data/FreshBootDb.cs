@@ -33,6 +33,12 @@ public sealed class FreshBootDb(DbContextOptions<FreshBootDb> options) : DbConte
     /// <summary>Probe sticks that may ask for one-time codes.</summary>
     public DbSet<StickRow> Sticks => Set<StickRow>();
 
+    /// <summary>The orders.</summary>
+    public DbSet<OrderRow> Orders => Set<OrderRow>();
+
+    /// <summary>The shop's changes to the catalogue.</summary>
+    public DbSet<EntryVersionRow> EntryVersions => Set<EntryVersionRow>();
+
     /// <inheritdoc/>
     protected override void ConfigureConventions(ModelConfigurationBuilder configurationBuilder) =>
         // SQLite has no DateTimeOffset that it could order by: times are UTC milliseconds since 1970.
@@ -77,6 +83,24 @@ public sealed class FreshBootDb(DbContextOptions<FreshBootDb> options) : DbConte
         {
             stick.ToTable("sticks");
             stick.HasIndex(s => s.KeySha256).IsUnique();
+        });
+        modelBuilder.Entity<OrderRow>(order =>
+        {
+            order.ToTable("orders");
+            order.HasKey(o => o.Id);
+            order.Property(o => o.Version).IsConcurrencyToken();
+        });
+        modelBuilder.Entity<EntryVersionRow>(version =>
+        {
+            version.ToTable("catalogue_versions");
+            version
+                .HasIndex(v => new
+                {
+                    v.Kind,
+                    v.EntryId,
+                    v.Version,
+                })
+                .IsUnique();
         });
         MapRuns(modelBuilder);
     }
@@ -387,4 +411,45 @@ public sealed class RunEventRow
 
     /// <summary>Hash of the chain up to here.</summary>
     public required string Hash { get; init; }
+}
+
+/// <summary>An order.</summary>
+public sealed class OrderRow
+{
+    /// <summary>Its id.</summary>
+    public required string Id { get; init; }
+
+    /// <summary>Goes up with every change.</summary>
+    public int Version { get; set; }
+
+    /// <summary>The order as JSON.</summary>
+    public required string Order { get; set; }
+}
+
+/// <summary>A change of the shop to an entry of the catalogue. Rows are only added.</summary>
+public sealed class EntryVersionRow
+{
+    /// <summary>Key of the row, in the order of the changes.</summary>
+    public long Id { get; init; }
+
+    /// <summary>The list it stands in.</summary>
+    public required string Kind { get; init; }
+
+    /// <summary>Id of the entry.</summary>
+    public required string EntryId { get; init; }
+
+    /// <summary>1 for the first change.</summary>
+    public required int Version { get; init; }
+
+    /// <summary>The entry as JSON; null where it was taken out.</summary>
+    public string? Entry { get; init; }
+
+    /// <summary>Who changed it.</summary>
+    public required string By { get; init; }
+
+    /// <summary>Why.</summary>
+    public required string Reason { get; init; }
+
+    /// <summary>When.</summary>
+    public required DateTimeOffset At { get; init; }
 }

@@ -46,6 +46,7 @@ internal static class App
         builder.Services.AddSingleton(clock);
         builder.Services.AddFreshBootData(folder);
         builder.Services.AddSingleton(CatalogueFiles.Read(Path.Combine(home, "catalogue")));
+        builder.Services.AddSingleton<CatalogueKeeper>();
         builder.Services.AddSingleton(new ShopName(settings["shop"] ?? "Millrace Reuse Workshop"));
         builder.Services.AddSingleton<Shop>();
         builder.Services.AddSingleton<MachineIndex>();
@@ -98,6 +99,10 @@ internal static class App
         app.MapMachines();
         app.MapSystems();
         app.MapRoutes();
+        app.MapOrders();
+        app.MapCatalogue();
+        app.MapMatrix();
+        app.MapWanted();
         app.MapRuns();
         app.MapHandover();
         app.MapRelease();
@@ -128,6 +133,8 @@ internal static class App
         )
             await db.Database.MigrateAsync();
         await app.Services.GetRequiredService<PartStore>().LoadAsync(app.Lifetime.ApplicationStopping);
+        await app.Services.GetRequiredService<OrderStore>().LoadAsync(app.Lifetime.ApplicationStopping);
+        await app.Services.GetRequiredService<CatalogueKeeper>().LoadAsync(app.Lifetime.ApplicationStopping);
         // It watches the stores from the start.
         _ = app.Services.GetRequiredService<MachineIndex>();
         if (demo)
@@ -136,6 +143,7 @@ internal static class App
                 app.Services.GetRequiredService<MachineStore>(),
                 app.Services.GetRequiredService<RunStore>(),
                 app.Services.GetRequiredService<PartStore>(),
+                app.Services.GetRequiredService<OrderStore>(),
                 app.Services.GetRequiredService<Intake>(),
                 app.Services.GetRequiredService<Shop>(),
                 clock,

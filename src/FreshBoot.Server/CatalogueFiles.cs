@@ -1,12 +1,12 @@
-using FreshBoot.Core.Catalogue;
-
 namespace FreshBoot.Server;
 
-/// <summary>Reads the catalogue folder; packs count in the order of their file names.</summary>
-internal static class CatalogueFiles
+/// <summary>The packs that ship, as they lie in the catalogue folder; they count in the order of their file names.</summary>
+/// <param name="Schema">The JSON Schema of packs.</param>
+/// <param name="Packs">File name and text of each.</param>
+internal sealed record CatalogueFiles(string Schema, IReadOnlyList<(string File, string Text)> Packs)
 {
-    public static ShopCatalogue Read(string folder) =>
-        PackReader.Read(
+    public static CatalogueFiles Read(string folder) =>
+        new(
             File.ReadAllText(Path.Combine(folder, "schemas", "pack.schema.json")),
             [
                 .. Directory

@@ -1,5 +1,6 @@
 using System.Text.Json;
 using FreshBoot.Core.Dossiers;
+using FreshBoot.Core.Orders;
 using FreshBoot.Core.Probes;
 using FreshBoot.Core.Runs;
 using FreshBoot.Data;
@@ -19,6 +20,7 @@ internal static class DemoSeed
         MachineStore store,
         RunStore runs,
         PartStore parts,
+        OrderStore orders,
         Intake intake,
         Shop shop,
         TimeProvider clock,
@@ -27,6 +29,8 @@ internal static class DemoSeed
     {
         if ((await store.ListAsync(stop)).Count > 0)
             return;
+        foreach (var order in await ReadAsync<Order>(folder, "orders.json", stop))
+            await orders.AddAsync(order.Checked(), stop);
         foreach (var part in await ReadAsync<PartEntry>(folder, "shelf.json", stop))
             await parts.AddAsync(part, "Pim Achterberg", stop);
         foreach (var machine in await ReadAsync<SimulatedMachine>(folder, "arrivals.json", stop))

@@ -15,15 +15,16 @@ internal sealed class MachineIndex : IDisposable
     private readonly MachineStore _machines;
     private readonly RunStore _runs;
     private readonly PartStore _parts;
+    private readonly OrderStore _orders;
     private readonly Shop _shop;
     private readonly ConcurrentDictionary<string, Indexed> _entries = new(StringComparer.Ordinal);
     private readonly ConcurrentDictionary<string, StoredRun> _latest = new(StringComparer.Ordinal);
     private readonly SemaphoreSlim _loading = new(1, 1);
     private volatile bool _loaded;
 
-    public MachineIndex(MachineStore machines, RunStore runs, PartStore parts, Shop shop)
+    public MachineIndex(MachineStore machines, RunStore runs, PartStore parts, OrderStore orders, Shop shop)
     {
-        (_machines, _runs, _parts, _shop) = (machines, runs, parts, shop);
+        (_machines, _runs, _parts, _orders, _shop) = (machines, runs, parts, orders, shop);
         machines.Watch(Take);
         runs.Watch(Take);
     }
@@ -77,7 +78,7 @@ internal sealed class MachineIndex : IDisposable
     {
         await LoadAsync(stop);
         var words = find.ToLowerInvariant().Split((char[]?)null, StringSplitOptions.RemoveEmptyEntries);
-        var shelf = _parts.Changes;
+        var shelf = Changes;
         return
         [
             .. _entries
@@ -94,6 +95,16 @@ internal sealed class MachineIndex : IDisposable
                     }
                 ),
         ];
+    }
+
+    /// <summary>Goes up with every change of the shelf or the orders.</summary>
+    private int Changes => _parts.Changes + _orders.Changes;
+
+    /// <summary>Every machine, by tag.</summary>
+    public async Task<IReadOnlyList<StoredMachine>> AllAsync(CancellationToken stop)
+    {
+        await LoadAsync(stop);
+        return [.. _entries.Values.Select(e => e.Machine).OrderBy(m => m.Tag, StringComparer.Ordinal)];
     }
 
     /// <summary>The machine with this serial number of casing or board; null for none.</summary>

@@ -1,6 +1,8 @@
 using System.Text.Json;
 using FreshBoot.Core;
+using FreshBoot.Core.Catalogue;
 using FreshBoot.Core.Exchange;
+using FreshBoot.Server.Endpoints;
 using Microsoft.AspNetCore.Diagnostics;
 using Microsoft.AspNetCore.Mvc;
 
@@ -24,6 +26,13 @@ internal sealed class Problems(IProblemDetailsService details) : IExceptionHandl
             : exception is BadHttpRequestException bad ? Unreadable(bad)
             : exception is InvalidDataException ? Cut
             : exception is JsonException json ? NoJson(json)
+            : exception is PackFaultsException packs
+                ? new Refusal(
+                    RefusalKind.Unreadable,
+                    $"{packs.Faults.Count} {(packs.Faults.Count == 1 ? "fault" : "faults")}; nothing was taken. The first: {packs.Faults[0].What}",
+                    $"{packs.Faults[0].File} {packs.Faults[0].At}",
+                    "Every fault mended; the catalogue in force stays in use until then."
+                )
             : null;
         if (refusal is null)
             return false;
@@ -31,6 +40,8 @@ internal sealed class Problems(IProblemDetailsService details) : IExceptionHandl
         var problem = From(refusal);
         if (exception is CsvRefusedException { Faults: var faults })
             problem.Extensions["faults"] = faults;
+        if (exception is PackFaultsException { Faults: var found })
+            problem.Extensions["faults"] = found.Select(f => new CatalogueFault(f.File, f.At, f.What));
         return await details.TryWriteAsync(
             new ProblemDetailsContext
             {

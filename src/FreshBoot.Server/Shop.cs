@@ -2,75 +2,115 @@ using FreshBoot.Core;
 using FreshBoot.Core.Catalogue;
 using FreshBoot.Core.Dossiers;
 using FreshBoot.Core.Ladder;
+using FreshBoot.Core.Orders;
 using FreshBoot.Core.Routes;
 using FreshBoot.Data;
 using Route = FreshBoot.Core.Routes.Route;
 
 namespace FreshBoot.Server;
 
-/// <summary>The catalogue in force, the parts shelf, and the day on which support is counted.</summary>
-internal sealed class Shop(ShopCatalogue catalogue, PartStore parts, ShopName name, TimeProvider clock)
+/// <summary>The catalogue in force, the parts shelf, the orders, and the day on which support is counted.</summary>
+internal sealed class Shop(
+    CatalogueKeeper keeper,
+    PartStore parts,
+    OrderStore orders,
+    ShopName name,
+    TimeProvider clock
+)
 {
-    public ShopCatalogue Catalogue => catalogue;
+    public InForce Now => keeper.Now;
+
+    public ShopCatalogue Catalogue => keeper.Now.Catalogue;
 
     public string Name => name.Value;
 
     public DateOnly Today => DateOnly.FromDateTime(clock.GetLocalNow().Date);
 
-    public Evaluator Evaluator { get; } = new(catalogue);
-
-    public RouteSearch Search { get; } = new(catalogue);
-
-    public NextMeasurements Measurements { get; } = new(catalogue);
-
     /// <summary>The dossier with all that follows from it.</summary>
-    public Dossier Dossier(StoredMachine machine) => Derivation.Complete(machine.Readings, catalogue);
+    public Dossier Dossier(StoredMachine machine) => Derivation.Complete(machine.Readings, Catalogue);
 
-    /// <summary>How a machine stands today.</summary>
-    public Standing Stand(StoredMachine machine) => new(this, machine, parts.For(machine.Tag));
+    /// <summary>How a machine stands today, for the order that it names or another.</summary>
+    public Standing Stand(StoredMachine machine, Order? order = null) =>
+        new(this, keeper.Now, machine, parts.For(machine.Tag), order, orders);
+
+    /// <summary>The machines as the fleet is judged.</summary>
+    public IReadOnlyList<FleetMachine> Fleet(IEnumerable<StoredMachine> machines) =>
+        [
+            .. machines.Select(m => new FleetMachine(
+                m.Tag,
+                m.Readings,
+                parts.For(m.Tag),
+                orders.Named(m.Readings.LastOrDefault(r => r.Key == "order.name")?.Value.ToString())
+            )),
+        ];
 }
 
 /// <summary>What letters and labels are headed with.</summary>
 internal sealed record ShopName(string Value);
 
 /// <summary>How a machine stands today: its dossier held against every system, worked out as far as somebody asks.</summary>
-internal sealed class Standing(Shop shop, StoredMachine machine, PartsShelf shelf)
+internal sealed class Standing
 {
+    private readonly Shop _shop;
     private IReadOnlyList<Assessment>? _all;
+    private Assessment? _aim;
 
-    public StoredMachine Machine => machine;
+    public Standing(Shop shop, InForce now, StoredMachine machine, PartsShelf shelf, Order? order, OrderStore orders)
+    {
+        _shop = shop;
+        (Now, Machine, Shelf) = (now, machine, shelf);
+        Dossier = Derivation.Complete(machine.Readings, now.Catalogue);
+        Order = order ?? orders.Named(Dossier.Word("order.name"));
+        Question = new RouteQuestion(shop.Today, shelf, Order);
+    }
 
-    public PartsShelf Shelf => shelf;
+    public InForce Now { get; }
+
+    public StoredMachine Machine { get; }
+
+    public PartsShelf Shelf { get; }
+
+    public Order? Order { get; }
+
+    /// <summary>What its routes are asked for.</summary>
+    public RouteQuestion Question { get; }
 
     /// <summary>The dossier with all that follows from it.</summary>
-    public Dossier Dossier { get; } = shop.Dossier(machine);
+    public Dossier Dossier { get; }
 
     /// <summary>Every system on the machine with no cures taken, in the order of the catalogue.</summary>
     public IReadOnlyList<Assessment> All =>
         _all ??= [
-            .. shop.Catalogue.Systems.Select(s => shop.Evaluator.Assess(Dossier, s, new Plan(shop.Today, null, shelf))),
+            .. Now.Catalogue.Systems.Select(s =>
+                Now.Evaluator.Assess(Dossier, s, new Plan(_shop.Today, null, Shelf, Order))
+            ),
         ];
 
-    /// <summary>The chosen aim; while nobody chose, the best outcome, and among equals the longest support.</summary>
+    /// <summary>
+    /// The system that the machine's ladder is drawn for: the chosen one; while nobody chose, the best outcome, and among
+    /// equals the one that climbs furthest, then the longest support.
+    /// </summary>
     public Assessment Aim =>
-        All.FirstOrDefault(a => a.System == machine.Aim)
-        ?? All.OrderBy(a => a.Outcome)
-            .ThenByDescending(a => shop.Catalogue.System(a.System)!.SupportEnds ?? DateOnly.MaxValue)
-            .ThenBy(a => a.System, StringComparer.Ordinal)
-            .First();
+        _aim ??=
+            All.FirstOrDefault(a => a.System == Machine.Aim)
+            ?? All.OrderBy(a => a.Outcome)
+                .ThenByDescending(a => a.Rungs.Count(r => r.Outcome <= Outcome.Caveat))
+                .ThenByDescending(a => Now.Catalogue.System(a.System)!.EndsFor(Dossier, false) ?? DateOnly.MaxValue)
+                .ThenBy(a => a.System, StringComparer.Ordinal)
+                .First();
 
     /// <summary>The release rung, which is the same for every system.</summary>
     public RungStanding Release => All[0].Rungs[(int)Rung.Release];
 
     /// <summary>The routes of the machine, best score first.</summary>
-    public IReadOnlyList<Route> Routes => shop.Search.Find(Dossier, new RouteQuestion(shop.Today, shelf));
+    public IReadOnlyList<Route> Routes => Now.Search.Find(Dossier, Question);
 
     /// <summary>The route with this id, which is gone when facts, catalogue or prices have moved on.</summary>
     public Route Route(string id) =>
         Routes.FirstOrDefault(r => r.Id == id)
         ?? throw new RefusedException(
             RefusalKind.Conflict,
-            "This route no longer fits the machine: facts or prices have changed.",
+            "This route no longer fits the machine: facts, choices or prices have changed.",
             "routeId",
             "An id from the routes as they are now."
         );

@@ -21,6 +21,11 @@ public sealed class PackFaultsException(IReadOnlyList<PackFault> faults)
     public IReadOnlyList<PackFault> Faults { get; } = faults;
 }
 
+/// <summary>Entries that are edited or imported just now. Days of packs in force pass while they lie there; in these they are slips.</summary>
+/// <param name="AsOf">The day.</param>
+/// <param name="Ids">The ids of the entries.</param>
+public sealed record Freshness(DateOnly AsOf, IReadOnlySet<string> Ids);
+
 /// <summary>
 /// Reads catalogue packs: first against the JSON Schema of packs, then for what a schema cannot say: ids used twice, fact
 /// keys that do not exist, values that do not fit their key, gates that no system has, patterns that do not compile.
@@ -30,17 +35,17 @@ public static class PackReader
     /// <summary>Reads all packs together.</summary>
     /// <param name="schema">The text of <c>pack.schema.json</c>.</param>
     /// <param name="packs">File name and text of each pack, in the order in which they count.</param>
-    /// <param name="asOf">The day of an edit or import: support that ended before it must say so. Null for packs in force, whose days pass while they lie there.</param>
+    /// <param name="fresh">What is edited or imported just now: support of it that has ended must say so.</param>
     /// <exception cref="PackFaultsException">One or more faults.</exception>
     public static ShopCatalogue Read(
         string schema,
         IReadOnlyList<(string File, string Text)> packs,
-        DateOnly? asOf = null
+        Freshness? fresh = null
     )
     {
         var faults = new List<PackFault>();
         var compiled = JsonSchema.FromText(schema);
-        var reading = new Reading(faults, asOf);
+        var reading = new Reading(faults, fresh);
         foreach (var (file, text) in packs)
         {
             JsonNode? node;
@@ -89,7 +94,7 @@ public static class PackReader
     }
 
     /// <summary>One pass over the packs. The schema has vouched for forms, so casts here do not fail.</summary>
-    private sealed class Reading(List<PackFault> faults, DateOnly? asOf)
+    private sealed class Reading(List<PackFault> faults, Freshness? fresh)
     {
         private readonly CatalogueLists _lists = new();
         private readonly HashSet<string> _ids = new(StringComparer.Ordinal);
@@ -360,7 +365,7 @@ public static class PackReader
         private DateOnly? SupportEnds(JsonObject node, string at)
         {
             var ends = Day(node, "supportEnds", at);
-            if (ends < asOf && node["ended"]?.GetValue<bool>() != true)
+            if (ends < fresh?.AsOf && fresh.Ids.Contains(Text(node, "id")) && node["ended"]?.GetValue<bool>() != true)
                 faults.Add(
                     new PackFault(
                         _file,

@@ -156,6 +156,19 @@ public static partial class MachineCsv
         return new CsvTable(columns, machines, [.. faults.OrderBy(f => f.Line).Take(MostFaults)]);
     }
 
+    /// <summary>A table of texts; what a spreadsheet would take for a formula is made harmless.</summary>
+    public static string Table(IReadOnlyList<string> heading, IEnumerable<IReadOnlyList<string>> rows)
+    {
+        using var text = new StringWriter();
+        using (var writer = CsvWriter.Create(text, CsvWriterOptions.Default, leaveOpen: true))
+        {
+            writer.WriteRecord([.. heading]);
+            foreach (var row in rows)
+                writer.WriteRecord([.. row.Select(Harmless)]);
+        }
+        return text.ToString();
+    }
+
     /// <summary>Writes machines: a column for every key that one of them has, without what follows from other facts.</summary>
     public static void Write(TextWriter text, IEnumerable<(string Tag, Dossier Dossier)> machines)
     {

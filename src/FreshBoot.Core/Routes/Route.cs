@@ -88,6 +88,7 @@ public sealed record Flip(Criterion Criterion, double At, string Below, string A
 /// <param name="Reversible">Whether all of it can be undone.</param>
 /// <param name="SideEffects">The strings attached.</param>
 /// <param name="InPlace">Whether the system can go over the one that is there.</param>
+/// <param name="Worth">What it comes to against buying a machine; null where the machine ends.</param>
 /// <param name="Front">Whether no other route of the machine is at least as good in everything.</param>
 /// <param name="Score">0 to 100 under the weights asked for.</param>
 /// <param name="ScoreParts">Where the score comes from.</param>
@@ -109,6 +110,7 @@ public sealed record Route(
     bool Reversible,
     IReadOnlyList<SideEffect> SideEffects,
     InPlaceVerdict? InPlace,
+    Worth? Worth,
     bool Front,
     double Score,
     IReadOnlyList<ScorePart> ScoreParts,

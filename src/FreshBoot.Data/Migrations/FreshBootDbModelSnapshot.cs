@@ -80,6 +80,45 @@ namespace FreshBoot.Data.Migrations
                     b.ToTable("bundles", (string)null);
                 });
 
+            modelBuilder.Entity("FreshBoot.Data.EntryVersionRow", b =>
+                {
+                    b.Property<long>("Id")
+                        .ValueGeneratedOnAdd()
+                        .HasColumnType("INTEGER");
+
+                    b.Property<long>("At")
+                        .HasColumnType("INTEGER");
+
+                    b.Property<string>("By")
+                        .IsRequired()
+                        .HasColumnType("TEXT");
+
+                    b.Property<string>("Entry")
+                        .HasColumnType("TEXT");
+
+                    b.Property<string>("EntryId")
+                        .IsRequired()
+                        .HasColumnType("TEXT");
+
+                    b.Property<string>("Kind")
+                        .IsRequired()
+                        .HasColumnType("TEXT");
+
+                    b.Property<string>("Reason")
+                        .IsRequired()
+                        .HasColumnType("TEXT");
+
+                    b.Property<int>("Version")
+                        .HasColumnType("INTEGER");
+
+                    b.HasKey("Id");
+
+                    b.HasIndex("Kind", "EntryId", "Version")
+                        .IsUnique();
+
+                    b.ToTable("catalogue_versions", (string)null);
+                });
+
             modelBuilder.Entity("FreshBoot.Data.FactRow", b =>
                 {
                     b.Property<long>("Id")
@@ -167,6 +206,24 @@ namespace FreshBoot.Data.Migrations
                         .IsUnique();
 
                     b.ToTable("machines", (string)null);
+                });
+
+            modelBuilder.Entity("FreshBoot.Data.OrderRow", b =>
+                {
+                    b.Property<string>("Id")
+                        .HasColumnType("TEXT");
+
+                    b.Property<string>("Order")
+                        .IsRequired()
+                        .HasColumnType("TEXT");
+
+                    b.Property<int>("Version")
+                        .IsConcurrencyToken()
+                        .HasColumnType("INTEGER");
+
+                    b.HasKey("Id");
+
+                    b.ToTable("orders", (string)null);
                 });
 
             modelBuilder.Entity("FreshBoot.Data.PartRow", b =>

@@ -107,7 +107,7 @@ internal static class HandoverEndpoints
                 [
                     .. run.Route.Cures.Select(c => new Changed(
                         c.Does,
-                        Why(c.Id, shop.Evaluator.Assess(first, system, new Plan(shop.Today)))
+                        Why(c.Id, shop.Now.Evaluator.Assess(first, system, new Plan(shop.Today)))
                     )),
                 ],
             run.Route.Caveats,

@@ -38,7 +38,7 @@ internal static class SoundnessEndpoints
                 async (string tag, MachineStore store, Shop shop, CancellationToken stop) =>
                 {
                     var standing = shop.Stand(await store.GetAsync(Entry.Tag(tag, "tag"), stop));
-                    return shop.Measurements.Find(standing.Dossier, shop.Today, standing.Shelf);
+                    return standing.Now.Measurements.Find(standing.Dossier, shop.Today, standing.Shelf, standing.Order);
                 }
             )
             .WithSummary("What to measure next: the facts that decide most per minute of effort")
