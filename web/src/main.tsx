@@ -4,14 +4,17 @@ import { createRoot } from 'react-dom/client';
 import { createBrowserRouter, Navigate, RouterProvider } from 'react-router';
 import { Refusal } from './api/client';
 import { Bench } from './bench/Bench';
+import { Fleet } from './fleet/Fleet';
 import { Find } from './find/Find';
 import { Intake } from './intake/Intake';
 import { Key } from './ladder/Key';
 import { HandoverView } from './handover/HandoverView';
 import { FactsView } from './machine/FactsView';
 import { MachinePage } from './machine/MachinePage';
+import { Orders } from './orders/Orders';
+import { Wanted } from './orders/Wanted';
 import { PrepareView } from './machine/PrepareView';
-import { RoutesView } from './machine/RoutesView';
+import { RoutesView } from './routes/RoutesView';
 import { SystemsView } from './machine/SystemsView';
 import { RunView } from './run/RunView';
 import { Shelf } from './shelf/Shelf';
@@ -29,6 +32,9 @@ const client = new QueryClient({
   },
 });
 
+const packs = async () => ({ Component: (await import('./catalogue/Catalogue')).Packs });
+const editor = async () => ({ Component: (await import('./catalogue/Catalogue')).Catalogue });
+
 const router = createBrowserRouter([
   {
     Component: Shell,
@@ -37,6 +43,14 @@ const router = createBrowserRouter([
       { path: 'intake', Component: Intake },
       { path: 'key', Component: Key },
       { path: 'shelf', Component: Shelf },
+      { path: 'fleet', Component: Fleet },
+      { path: 'orders', Component: Orders },
+      { path: 'wanted', Component: Wanted },
+      { path: 'catalogue', element: <Navigate to="/catalogue/systems" replace /> },
+      // The editor is a page for a quiet hour: it is fetched when somebody goes there.
+      { path: 'catalogue/packs', lazy: packs },
+      { path: 'catalogue/:kind', lazy: editor },
+      { path: 'catalogue/:kind/:id', lazy: editor },
       { path: 'find', Component: Find },
       {
         path: 'machines/:tag',

@@ -16,7 +16,6 @@ export const factKeys = queryOptions({
 export const systems = queryOptions({
   queryKey: ['systems'],
   queryFn: () => take(api.GET('/api/systems')),
-  staleTime: Infinity,
 });
 
 export const machines = queryOptions({
@@ -111,10 +110,109 @@ export function formOf(fields: Record<string, string>, files: File[]) {
   return { body: form as never, bodySerializer: (body: unknown) => body as FormData };
 }
 
-export const routes = (tag: string) =>
+/** What routes are asked for beside the machine: another order, other weights, one system. */
+export interface RouteQuery {
+  order?: string;
+  weights?: string;
+  system?: string;
+}
+
+export const routes = (tag: string, query: RouteQuery = {}) =>
   queryOptions({
-    queryKey: ['machine', tag, 'routes'],
-    queryFn: () => take(api.GET('/api/machines/{tag}/routes', { params: { path: { tag } } })),
+    queryKey: ['machine', tag, 'routes', query],
+    queryFn: () => take(api.GET('/api/machines/{tag}/routes', { params: { path: { tag }, query } })),
+    // A slider that moves must not empty the page.
+    placeholderData: (before) => before,
+  });
+
+export const usualWeights = (tag: string, order?: string) =>
+  queryOptions({
+    queryKey: ['machine', tag, 'weights', order],
+    queryFn: () =>
+      take(
+        api.GET('/api/machines/{tag}/weights', { params: { path: { tag }, query: order ? { order } : {} } }),
+      ),
+  });
+
+export const missingRoutes = (tag: string, system: string) =>
+  queryOptions({
+    queryKey: ['machine', tag, 'missing', system],
+    queryFn: () =>
+      take(
+        api.GET('/api/machines/{tag}/systems/{system}/missing-routes', { params: { path: { tag, system } } }),
+      ),
+  });
+
+export const cheapest = (tag: string, system: string) =>
+  queryOptions({
+    queryKey: ['machine', tag, 'cheapest', system],
+    queryFn: () =>
+      take(api.GET('/api/machines/{tag}/cheapest', { params: { path: { tag }, query: { system } } })),
+  });
+
+export const whatIf = (tag: string, facts: Record<string, unknown>, fitted: string[]) =>
+  queryOptions({
+    queryKey: ['machine', tag, 'what-if', facts, fitted],
+    queryFn: () =>
+      take(
+        api.POST('/api/machines/{tag}/what-if', {
+          params: { path: { tag } },
+          body: { facts: facts as never, parts: fitted },
+        }),
+      ),
+    placeholderData: (before) => before,
+  });
+
+export const choices = queryOptions({
+  queryKey: ['choices'],
+  queryFn: () => take(api.GET('/api/choices')),
+  staleTime: Infinity,
+});
+
+export const orders = queryOptions({
+  queryKey: ['orders'],
+  queryFn: () => take(api.GET('/api/orders')),
+});
+
+export const wanted = queryOptions({
+  queryKey: ['wanted'],
+  queryFn: () => take(api.GET('/api/wanted')),
+});
+
+export const atTheDoor = (model: string) =>
+  queryOptions({
+    queryKey: ['wanted', 'check', model],
+    queryFn: () => take(api.GET('/api/wanted/check', { params: { query: { model } } })),
+    enabled: model.trim() !== '',
+    placeholderData: (before) => before,
+  });
+
+export const matrix = queryOptions({
+  queryKey: ['matrix'],
+  queryFn: () => take(api.GET('/api/matrix')),
+});
+
+export const openingParts = queryOptions({
+  queryKey: ['matrix', 'parts'],
+  queryFn: () => take(api.GET('/api/matrix/parts')),
+});
+
+export const catalogueSchema = queryOptions({
+  queryKey: ['catalogue', 'schema'],
+  queryFn: () => take(api.GET('/api/catalogue/schema')),
+  staleTime: Infinity,
+});
+
+export const catalogueList = (kind: string) =>
+  queryOptions({
+    queryKey: ['catalogue', kind],
+    queryFn: () => take(api.GET('/api/catalogue/{kind}', { params: { path: { kind } } })),
+  });
+
+export const catalogueSheet = (kind: string, id: string) =>
+  queryOptions({
+    queryKey: ['catalogue', kind, id],
+    queryFn: () => take(api.GET('/api/catalogue/{kind}/{id}', { params: { path: { kind, id } } })),
   });
 
 export const routeFiles = (tag: string, id: string) =>

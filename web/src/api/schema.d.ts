@@ -214,6 +214,422 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/catalogue": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** The kinds of entries */
+        get: {
+            parameters: {
+                query?: never;
+                header?: never;
+                path?: never;
+                cookie?: never;
+            };
+            requestBody?: never;
+            responses: {
+                /** @description OK */
+                200: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/json": string[];
+                    };
+                };
+            };
+        };
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/catalogue/{kind}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** The entries of a kind, as they stand in force */
+        get: {
+            parameters: {
+                query?: never;
+                header?: never;
+                path: {
+                    kind: string;
+                };
+                cookie?: never;
+            };
+            requestBody?: never;
+            responses: {
+                /** @description OK */
+                200: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/json": components["schemas"]["CatalogueItem"][];
+                    };
+                };
+                /** @description Not Found */
+                404: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/problem+json": components["schemas"]["ProblemDetails"];
+                    };
+                };
+            };
+        };
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/catalogue/{kind}/{id}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** An entry with its versions */
+        get: {
+            parameters: {
+                query?: never;
+                header?: never;
+                path: {
+                    id: string;
+                    kind: string;
+                };
+                cookie?: never;
+            };
+            requestBody?: never;
+            responses: {
+                /** @description OK */
+                200: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/json": components["schemas"]["CatalogueSheet"];
+                    };
+                };
+                /** @description Not Found */
+                404: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/problem+json": components["schemas"]["ProblemDetails"];
+                    };
+                };
+            };
+        };
+        /** Changes an entry, adds one or takes one out; the fleet is judged by it at once */
+        put: {
+            parameters: {
+                query?: never;
+                header?: never;
+                path: {
+                    id: string;
+                    kind: string;
+                };
+                cookie?: never;
+            };
+            requestBody: {
+                content: {
+                    "application/json": components["schemas"]["CatalogueChange"];
+                };
+            };
+            responses: {
+                /** @description OK */
+                200: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/json": components["schemas"]["CatalogueSheet"];
+                    };
+                };
+                /** @description Bad Request */
+                400: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/problem+json": components["schemas"]["ProblemDetails"];
+                    };
+                };
+                /** @description Conflict */
+                409: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/problem+json": components["schemas"]["ProblemDetails"];
+                    };
+                };
+                /** @description Unprocessable Entity */
+                422: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/problem+json": components["schemas"]["ProblemDetails"];
+                    };
+                };
+            };
+        };
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/catalogue/export": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** All entries in force as one pack, or those of one pack (a file name, such as workshop.json) */
+        get: {
+            parameters: {
+                query?: {
+                    pack?: string;
+                };
+                header?: never;
+                path?: never;
+                cookie?: never;
+            };
+            requestBody?: never;
+            responses: {
+                /** @description Not Found */
+                404: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/problem+json": components["schemas"]["ProblemDetails"];
+                    };
+                };
+            };
+        };
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/catalogue/import": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Takes a pack of someone else's: first as a difference (dryRun), then for good */
+        post: {
+            parameters: {
+                query?: {
+                    by?: string;
+                    dryRun?: boolean;
+                    reason?: string;
+                };
+                header?: never;
+                path?: never;
+                cookie?: never;
+            };
+            /** @description A pack. */
+            requestBody: {
+                content: {
+                    "application/json": string;
+                };
+            };
+            responses: {
+                /** @description OK */
+                200: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/json": components["schemas"]["CatalogueEffect"];
+                    };
+                };
+                /** @description Bad Request */
+                400: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/problem+json": components["schemas"]["ProblemDetails"];
+                    };
+                };
+                /** @description Payload Too Large */
+                413: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/problem+json": components["schemas"]["ProblemDetails"];
+                    };
+                };
+                /** @description Unprocessable Entity */
+                422: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/problem+json": components["schemas"]["ProblemDetails"];
+                    };
+                };
+            };
+        };
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/catalogue/preview": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** What a changed entry or a pack would do to the fleet, or its faults; nothing is stored */
+        post: {
+            parameters: {
+                query?: never;
+                header?: never;
+                path?: never;
+                cookie?: never;
+            };
+            requestBody: {
+                content: {
+                    "application/json": components["schemas"]["CataloguePreview"];
+                };
+            };
+            responses: {
+                /** @description OK */
+                200: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/json": components["schemas"]["CatalogueEffect"];
+                    };
+                };
+                /** @description Bad Request */
+                400: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/problem+json": components["schemas"]["ProblemDetails"];
+                    };
+                };
+            };
+        };
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/catalogue/schema": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** The JSON Schema of packs */
+        get: {
+            parameters: {
+                query?: never;
+                header?: never;
+                path?: never;
+                cookie?: never;
+            };
+            requestBody?: never;
+            responses: {
+                /** @description OK */
+                200: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/json": components["schemas"]["JsonNode"];
+                    };
+                };
+            };
+        };
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/choices": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** The questions on which practitioners disagree, with the schools and their consequences */
+        get: {
+            parameters: {
+                query?: never;
+                header?: never;
+                path?: never;
+                cookie?: never;
+            };
+            requestBody?: never;
+            responses: {
+                /** @description OK */
+                200: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/json": components["schemas"]["Choice"][];
+                    };
+                };
+            };
+        };
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/events": {
         parameters: {
             query?: never;
@@ -685,6 +1101,56 @@ export interface paths {
                 };
             };
         };
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/machines/{tag}/cheapest": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** The cheapest way to get a system onto a machine, or why there is none */
+        get: {
+            parameters: {
+                query: {
+                    order?: string;
+                    system: string;
+                };
+                header?: never;
+                path: {
+                    tag: string;
+                };
+                cookie?: never;
+            };
+            requestBody?: never;
+            responses: {
+                /** @description OK */
+                200: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/json": components["schemas"]["CheapestWay"];
+                    };
+                };
+                /** @description Not Found */
+                404: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/problem+json": components["schemas"]["ProblemDetails"];
+                    };
+                };
+            };
+        };
+        put?: never;
+        post?: never;
         delete?: never;
         options?: never;
         head?: never;
@@ -1220,10 +1686,14 @@ export interface paths {
             path?: never;
             cookie?: never;
         };
-        /** The routes of a machine, best score first */
+        /** The routes of a machine that none of their school beats, best score first; for another order, one system or other weights (money,work,risk,support,fit) */
         get: {
             parameters: {
-                query?: never;
+                query?: {
+                    order?: string;
+                    system?: string;
+                    weights?: string;
+                };
                 header?: never;
                 path: {
                     tag: string;
@@ -1239,6 +1709,15 @@ export interface paths {
                     };
                     content: {
                         "application/json": components["schemas"]["Route"][];
+                    };
+                };
+                /** @description Bad Request */
+                400: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/problem+json": components["schemas"]["ProblemDetails"];
                     };
                 };
                 /** @description Not Found */
@@ -1511,6 +1990,165 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/machines/{tag}/systems/{system}/missing-routes": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Why a system has no route of some school: what stands in the way, and why each cure does not help */
+        get: {
+            parameters: {
+                query?: {
+                    order?: string;
+                };
+                header?: never;
+                path: {
+                    system: string;
+                    tag: string;
+                };
+                cookie?: never;
+            };
+            requestBody?: never;
+            responses: {
+                /** @description OK */
+                200: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/json": components["schemas"]["MissingRoute"][];
+                    };
+                };
+                /** @description Not Found */
+                404: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/problem+json": components["schemas"]["ProblemDetails"];
+                    };
+                };
+            };
+        };
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/machines/{tag}/weights": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** The weights that suit the order of a machine */
+        get: {
+            parameters: {
+                query?: {
+                    order?: string;
+                };
+                header?: never;
+                path: {
+                    tag: string;
+                };
+                cookie?: never;
+            };
+            requestBody?: never;
+            responses: {
+                /** @description OK */
+                200: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/json": components["schemas"]["Weights"];
+                    };
+                };
+                /** @description Not Found */
+                404: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/problem+json": components["schemas"]["ProblemDetails"];
+                    };
+                };
+            };
+        };
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/machines/{tag}/what-if": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Every system held against a machine as it would be with other facts or fitted parts; nothing is stored */
+        post: {
+            parameters: {
+                query?: never;
+                header?: never;
+                path: {
+                    tag: string;
+                };
+                cookie?: never;
+            };
+            requestBody: {
+                content: {
+                    "application/json": components["schemas"]["WhatIf"];
+                };
+            };
+            responses: {
+                /** @description OK */
+                200: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/json": components["schemas"]["Assessment"][];
+                    };
+                };
+                /** @description Bad Request */
+                400: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/problem+json": components["schemas"]["ProblemDetails"];
+                    };
+                };
+                /** @description Not Found */
+                404: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/problem+json": components["schemas"]["ProblemDetails"];
+                    };
+                };
+            };
+        };
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/machines/csv": {
         parameters: {
             query?: never;
@@ -1666,6 +2304,225 @@ export interface paths {
                 };
             };
         };
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/matrix": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Every machine against every system, as JSON or, with Accept: text/csv, as a table */
+        get: {
+            parameters: {
+                query?: never;
+                header?: never;
+                path?: never;
+                cookie?: never;
+            };
+            requestBody?: never;
+            responses: {
+                /** @description OK */
+                200: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/json": components["schemas"]["Matrix"];
+                    };
+                };
+            };
+        };
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/matrix/parts": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Which part, bought five times, opens most: systems that become clear over the five best machines */
+        get: {
+            parameters: {
+                query?: never;
+                header?: never;
+                path?: never;
+                cookie?: never;
+            };
+            requestBody?: never;
+            responses: {
+                /** @description OK */
+                200: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/json": components["schemas"]["OpeningPart"][];
+                    };
+                };
+            };
+        };
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/orders": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** The orders, the earliest due first */
+        get: {
+            parameters: {
+                query?: never;
+                header?: never;
+                path?: never;
+                cookie?: never;
+            };
+            requestBody?: never;
+            responses: {
+                /** @description OK */
+                200: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/json": components["schemas"]["StoredOrder"][];
+                    };
+                };
+            };
+        };
+        put?: never;
+        /** Takes an order: for whom, how many machines, limits and wishes */
+        post: {
+            parameters: {
+                query?: never;
+                header?: never;
+                path?: never;
+                cookie?: never;
+            };
+            requestBody: {
+                content: {
+                    "application/json": components["schemas"]["OrderIn"];
+                };
+            };
+            responses: {
+                /** @description Created */
+                201: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/json": components["schemas"]["StoredOrder"];
+                    };
+                };
+                /** @description Bad Request */
+                400: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/problem+json": components["schemas"]["ProblemDetails"];
+                    };
+                };
+                /** @description Conflict */
+                409: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/problem+json": components["schemas"]["ProblemDetails"];
+                    };
+                };
+            };
+        };
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/orders/{id}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        /** Changes an order */
+        put: {
+            parameters: {
+                query?: never;
+                header?: never;
+                path: {
+                    id: string;
+                };
+                cookie?: never;
+            };
+            requestBody: {
+                content: {
+                    "application/json": components["schemas"]["OrderChange"];
+                };
+            };
+            responses: {
+                /** @description OK */
+                200: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/json": components["schemas"]["StoredOrder"];
+                    };
+                };
+                /** @description Bad Request */
+                400: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/problem+json": components["schemas"]["ProblemDetails"];
+                    };
+                };
+                /** @description Not Found */
+                404: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/problem+json": components["schemas"]["ProblemDetails"];
+                    };
+                };
+                /** @description Conflict */
+                409: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/problem+json": components["schemas"]["ProblemDetails"];
+                    };
+                };
+            };
+        };
+        post?: never;
         delete?: never;
         options?: never;
         head?: never;
@@ -2261,6 +3118,89 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/wanted": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** What donors could bring: from the open orders, models, processors and parts, and up to what price */
+        get: {
+            parameters: {
+                query?: never;
+                header?: never;
+                path?: never;
+                cookie?: never;
+            };
+            requestBody?: never;
+            responses: {
+                /** @description OK */
+                200: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/json": components["schemas"]["WantedForOrder"][];
+                    };
+                };
+            };
+        };
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/wanted/check": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** A machine at the door, by what is written on it: whether an order wants it, and up to what price */
+        get: {
+            parameters: {
+                query: {
+                    model: string;
+                };
+                header?: never;
+                path?: never;
+                cookie?: never;
+            };
+            requestBody?: never;
+            responses: {
+                /** @description OK */
+                200: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/json": components["schemas"]["AtTheDoor"][];
+                    };
+                };
+                /** @description Bad Request */
+                400: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/problem+json": components["schemas"]["ProblemDetails"];
+                    };
+                };
+            };
+        };
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/probe/{code}": {
         parameters: {
             query?: never;
@@ -2356,6 +3296,11 @@ export interface components {
             /** @description Serial number, as the bundle says; empty where it does not. */
             serial: string;
         };
+        /**
+         * @description Whether something is asked for.
+         * @enum {unknown}
+         */
+        Asked: "none" | "offered" | "required";
         /** @description A system on a machine: as bad as the worst of its rungs. */
         Assessment: {
             /** @description The worst of the rungs. */
@@ -2364,6 +3309,13 @@ export interface components {
             rungs: components["schemas"]["RungStanding"][];
             /** @description The id of the system. */
             system: string;
+        };
+        /** @description A machine at the door, held against one order. */
+        AtTheDoor: {
+            /** @description How the model would serve it. */
+            model: components["schemas"]["WantedModel"];
+            /** @description Name of the order. */
+            order: string;
         };
         /** @description Which route to begin. */
         Beginning: {
@@ -2397,6 +3349,102 @@ export interface components {
             /** @description What was left out and why. */
             warnings: string[];
         };
+        /** @description A change that somebody makes. */
+        CatalogueChange: {
+            /** @description Who makes it. */
+            by: string;
+            entry: null | components["schemas"]["JsonObject"];
+            /** @description Why. */
+            reason: string;
+            /**
+             * Format: int32
+             * @description The version that the change was made from, 0 for the entry as it ships or a new one.
+             */
+            version: number;
+        };
+        /** @description An entry that a pack brings. */
+        CatalogueDifference: {
+            after: null | components["schemas"]["JsonNode"];
+            before: null | components["schemas"]["JsonNode"];
+            /** @description Its id. */
+            id: string;
+            /** @description The list it stands in. */
+            kind: string;
+        };
+        /** @description What a change would do, or did. */
+        CatalogueEffect: {
+            /** @description Outcomes of the fleet that change. */
+            changes: components["schemas"]["OutcomeChange"][];
+            /** @description The entries that differ. */
+            differences: components["schemas"]["CatalogueDifference"][];
+            /** @description What is wrong; with one fault nothing is taken. */
+            faults: components["schemas"]["CatalogueFault"][];
+        };
+        /** @description A fault. */
+        CatalogueFault: {
+            /** @description The file it stands in. */
+            file: string;
+            /** @description What is wrong. */
+            message: string;
+            /** @description The place in it, as a JSON Pointer; of an edited entry, within the entry. */
+            pointer: string;
+        };
+        /** @description An entry in a list. */
+        CatalogueItem: {
+            /** @description The entry. */
+            entry: components["schemas"]["JsonObject"];
+            /** @description The pack it stands in. */
+            file: string;
+            /** @description Its id. */
+            id: string;
+            /** @description What it is called. */
+            name: string;
+        };
+        /** @description A change to look at before it is made: one entry, or a pack. */
+        CataloguePreview: {
+            entry: null | components["schemas"]["JsonObject"];
+            /** @description Its id. */
+            id: null | string;
+            /** @description The list of the entry. */
+            kind: null | string;
+            pack: null | components["schemas"]["JsonObject"];
+        };
+        /** @description An entry with its history. */
+        CatalogueSheet: {
+            entry: null | components["schemas"]["JsonObject"];
+            /** @description The pack it stands in; null where it was taken out. */
+            file: null | string;
+            /** @description Its id. */
+            id: string;
+            /** @description The list it stands in. */
+            kind: string;
+            shipped: null | components["schemas"]["JsonObject"];
+            /**
+             * Format: int32
+             * @description The shop's changes so far.
+             */
+            version: number;
+            /** @description The shop's changes, the first one first. */
+            versions: components["schemas"]["CatalogueVersion"][];
+        };
+        /** @description A change of an entry. */
+        CatalogueVersion: {
+            /**
+             * Format: date-time
+             * @description When.
+             */
+            at: string;
+            /** @description Who changed it. */
+            by: string;
+            entry: null | components["schemas"]["JsonNode"];
+            /** @description Why. */
+            reason: string;
+            /**
+             * Format: int32
+             * @description 1 for the shop's first change.
+             */
+            version: number;
+        };
         /** @description Something that changed, so that every open page looks again. */
         Change: {
             /** @description `machine`, `all` after a gap, or `hello` at the start. */
@@ -2410,6 +3458,39 @@ export interface components {
             what: string;
             /** @description The finding that asked for it. */
             why: string;
+        };
+        /** @description The cheapest way to a system. */
+        CheapestWay: {
+            /** @description Why there is none. */
+            missing: components["schemas"]["MissingRoute"][];
+            route: null | components["schemas"]["Route"];
+        };
+        /** @description A question on which practitioners disagree: the shop chooses, machine by machine. */
+        Choice: {
+            /** @description The schools. */
+            answers: components["schemas"]["ChoiceAnswer"][];
+            /** @description The fact key under which the answer stands in the dossier. */
+            key: string;
+            /** @description The question. */
+            question: string;
+            /** @description The rung it belongs to. */
+            rung: components["schemas"]["Rung"];
+        };
+        /** @description An answer to a question on which practitioners disagree. */
+        ChoiceAnswer: {
+            /** @description What it brings and what it costs. */
+            consequence: string;
+            /** @description In a few words. */
+            meaning: string;
+            /** @description As stored. */
+            value: string;
+        };
+        /** @description What somebody else says of the same requirement; it stands beside the one in force. */
+        Claim: {
+            /** @description Where it comes from. */
+            evidence: components["schemas"]["Evidence"];
+            /** @description The claim in words. */
+            says: string;
         };
         /** @description A one-time code, ready to use. */
         CodeGiven: {
@@ -2425,6 +3506,11 @@ export interface components {
             /** @description Whether the bench listener is on; while it is off, only this computer reaches the address. */
             listening: boolean;
         };
+        /**
+         * @description What routes are weighed by.
+         * @enum {unknown}
+         */
+        Criterion: "money" | "work" | "risk" | "support" | "fit";
         /** @description A column and what it was taken for. */
         CsvColumn: {
             /** @description Its header. */
@@ -2484,24 +3570,44 @@ export interface components {
         Cure: {
             /** @description What it brings with it. */
             adds: null | components["schemas"]["SideEffect"][];
+            /** @description Cures that come before it where both are taken. */
+            after: string[];
+            /** @description Whether it is done after the installation; before it otherwise. */
+            afterInstall: boolean;
             /** @description The same in at most 32 characters, to be read from a metre away; null where it is short already. */
             brief: null | string;
             /** @description What could be hurt or lost. */
             caution: null | string;
+            /** @description Cures that cannot be taken together with it. */
+            conflicts: string[];
             /** @description What to do, as an instruction without a full stop. */
             does: string;
             /** @description Ids of devices it brings a driver for. */
             drives: null | string[];
+            /** @description Id of the system whose support it extends. */
+            extends: null | string;
+            /**
+             * Format: int32
+             * @description How often it fails and has to be given up, in thousandths.
+             */
+            failPerMille: number;
             /**
              * Format: int32
              * @description Minutes of work.
              * @default 0
              */
             handsOnMinutes: number;
+            /**
+             * Format: int32
+             * @description How often it does harm, in thousandths.
+             */
+            harmPerMille: number;
             /** @description How to do it, with the usual labels. */
             how: null | string;
             /** @description Unique in the catalogue. */
             id: string;
+            /** @description Whether it cannot be undone. */
+            irreversible: boolean;
             /** @description From Outcome.Setting to Outcome.Reflash. */
             kind: components["schemas"]["Outcome"];
             /** @description Gates it lifts, as `system/requirement`. */
@@ -2516,6 +3622,10 @@ export interface components {
             replaces: null | string;
             /** @description Where the hand works. */
             rung: components["schemas"]["Rung"];
+            /** @description Where it is carried out. */
+            runsOn: components["schemas"]["RunsOn"];
+            /** @description The system that it is carried out with, where that is not the machine's new one. */
+            runsWith: null | string;
             /** @description The facts it changes. */
             sets: null | Record<string, never>;
             /**
@@ -2593,6 +3703,8 @@ export interface components {
         };
         /** @description All that the product knows of one fact key. */
         FactDefinition: {
+            /** @description Key of a fact that it never exceeds: what is visible of memory is no more than what is fitted. */
+            atMost: null | string;
             /** @description Values of a choice; where the key is ordered, from least to most. */
             choices: components["schemas"]["FactChoice"][];
             /** @description Whether it is computed from other facts. */
@@ -2660,6 +3772,8 @@ export interface components {
         Finding: {
             /** @description Whether it only warns. */
             advisory: boolean;
+            /** @description Claims that contradict the one in force. */
+            claims: components["schemas"]["Claim"][];
             /** @description What would mend it, mildest first, then cheapest. */
             cures: components["schemas"]["Cure"][];
             /** @description Where the requirement comes from. */
@@ -2668,6 +3782,8 @@ export interface components {
             facts: string[];
             /** @description What is there, in words: "4 GiB in 1 of 2 slots". */
             found: string;
+            /** @description What happens when it is lifted; null where nobody wrote it down or it is no gate. */
+            ifLifted: null | string;
             /** @description Gate, runtime or comfort. */
             kind: components["schemas"]["RequirementKind"];
             /** @description The cure of the plan that lifts it. */
@@ -2682,6 +3798,22 @@ export interface components {
             text: string;
             /** @description Fact keys that nobody has measured and that leave it open. */
             undecidedBy: string[];
+            /** @description Why this claim is in force; null where nobody contradicts it. */
+            whyThis: null | string;
+        };
+        /** @description A weight at which the recommendation changes. */
+        Flip: {
+            /** @description Id of the best route just above it. */
+            above: string;
+            /**
+             * Format: double
+             * @description The exact weight.
+             */
+            at: number;
+            /** @description Id of the best route just below it. */
+            below: string;
+            /** @description The criterion whose weight moves; the others stay. */
+            criterion: components["schemas"]["Criterion"];
         };
         /** @description The sheet for the new owner. */
         HandoverSheet: {
@@ -2733,6 +3865,22 @@ export interface components {
         /** Format: binary */
         IFormFile: string;
         IFormFileCollection: components["schemas"]["IFormFile"][];
+        /** @description A system that another can be installed over. */
+        InPlaceSource: {
+            /** @description Id of the system that is on the machine. */
+            from: string;
+            /** @description What stays, such as "files" and "programs". */
+            keeps: string[];
+        };
+        /** @description Whether the system can be installed over the one that is there. */
+        InPlaceVerdict: {
+            /** @description What stays. */
+            keeps: string[];
+            /** @description True, false, or null where missing facts leave it open. */
+            possible: null | boolean;
+            /** @description Each condition and how it stands. */
+            reasons: string[];
+        };
         /** @description How long an installation takes, in minutes. */
         InstallTime: {
             /**
@@ -2757,6 +3905,13 @@ export interface components {
             worryMinutes: number;
         };
         JsonElement: unknown;
+        JsonNode: unknown;
+        JsonObject: Record<string, never>;
+        /**
+         * @description Who looks after the machines later.
+         * @enum {unknown}
+         */
+        LooksAfter: "shop" | "owner" | "nobody";
         /** @description A machine with its dossier. */
         MachineSheet: {
             /** @description The system its ladder is drawn for. */
@@ -2832,6 +3987,38 @@ export interface components {
              */
             takenInAt: string;
         };
+        /** @description Machines against systems. */
+        Matrix: {
+            /** @description The rows, by tag. */
+            machines: components["schemas"]["MatrixRow"][];
+            /** @description The columns. */
+            systems: components["schemas"]["MatrixColumn"][];
+        };
+        /** @description A system in the matrix. */
+        MatrixColumn: {
+            /** @description Its id. */
+            id: string;
+            /** @description Its name. */
+            name: string;
+        };
+        /** @description A machine in the matrix. */
+        MatrixRow: {
+            /**
+             * Format: int32
+             * @description The bay it stands in.
+             */
+            bay: null | number;
+            /** @description Its maker. */
+            maker: null | string;
+            /** @description Its model. */
+            model: null | string;
+            /** @description The order it is for. */
+            order: null | string;
+            /** @description How each system stands, in the order of the matrix. */
+            outcomes: components["schemas"]["Outcome"][];
+            /** @description Its asset tag. */
+            tag: string;
+        };
         /** @description A memory module as the firmware lists it. */
         MemoryModuleFound: {
             /** @description Its maker and part number, null while unknown. */
@@ -2887,6 +4074,20 @@ export interface components {
             /** @description Every set that gives more memory, cheapest first; what is on the shelf is taken from there. */
             upgrades: components["schemas"]["MemoryUpgrade"][];
         };
+        /** @description Why there is no route of a school. */
+        MissingRoute: {
+            /** @description What stands in the way where the search came furthest. */
+            obstacles: components["schemas"]["Obstacle"][];
+            /** @description The school. */
+            school: components["schemas"]["School"];
+            /** @description The reason in a sentence. */
+            text: string;
+        };
+        /**
+         * @description What an order asks for.
+         * @enum {unknown}
+         */
+        NeedKind: "program" | "noAccount" | "offline" | "unattended" | "supportUntil" | "budget";
         /** @description A measurement that would settle something. */
         NextMeasurement: {
             /** @description Whether sources disagree and a person has to choose. */
@@ -2928,6 +4129,102 @@ export interface components {
             /** @description A short instruction without a full stop. */
             text: string;
         };
+        /** @description What stands in the way. */
+        Obstacle: {
+            /** @description Id of the requirement. */
+            requirement: string;
+            /** @description Its rung. */
+            rung: components["schemas"]["Rung"];
+            /** @description The finding in words. */
+            text: string;
+            /** @description What would have helped. */
+            tried: components["schemas"]["TriedCure"][];
+        };
+        /** @description A part, and what buying some of it opens. */
+        OpeningPart: {
+            /** @description What is done with it. */
+            does: string;
+            /**
+             * Format: int32
+             * @description Price of one machine's worth in hundredth parts of a mark.
+             */
+            money: number;
+            /**
+             * Format: int32
+             * @description How many systems on how many machines it opens, by itself or with a switch, over the best machines.
+             */
+            opens: number;
+            /** @description Its id. */
+            part: string;
+            /** @description Those machines, the one that gains most first. */
+            tags: string[];
+        };
+        /** @description An order: for whom machines are made ready, and what they have to be good for. */
+        Order: {
+            /** @description What it is for, in a sentence. */
+            about: string;
+            /**
+             * Format: date
+             * @description The day they are due; null for none.
+             */
+            due: null | string;
+            /** @description Whether somebody relies on it every day: risk weighs double. */
+            everyday: boolean;
+            /** @description Its id. */
+            id: string;
+            /** @description Who looks after it later. */
+            lookedAfterBy: components["schemas"]["LooksAfter"];
+            /**
+             * Format: int32
+             * @description How many machines.
+             */
+            machines: number;
+            /** @description Who ordered; machines name it in `order.name`. */
+            name: string;
+            /** @description Limits and wishes. */
+            needs: components["schemas"]["OrderNeed"][];
+            /** @description Whether somebody else gets the machines: then nothing of the previous user may stay. */
+            newOwner: boolean;
+            /** @description Whether strangers share one. */
+            shared: boolean;
+        };
+        /** @description An order that changes. */
+        OrderChange: {
+            /** @description Who changes it. */
+            by: string;
+            /** @description The order as it is now. */
+            order: components["schemas"]["Order"];
+            /**
+             * Format: int32
+             * @description The version that the change was made from.
+             */
+            version: number;
+        };
+        /** @description An order that comes in; its id is made from its name. */
+        OrderIn: {
+            /** @description Who takes it. */
+            by: string;
+            /** @description The order; its id may be empty. */
+            order: components["schemas"]["Order"];
+        };
+        /** @description A need of an order: a limit that no route may break, or a wish that counts in the fit. */
+        OrderNeed: {
+            /** @description Whether it is a limit. */
+            hard: boolean;
+            /** @description What is asked for. */
+            kind: components["schemas"]["NeedKind"];
+            /**
+             * Format: int32
+             * @description For NeedKind.Budget, in hundredth parts of a mark.
+             */
+            money: null | number;
+            purpose: null | components["schemas"]["Purpose"];
+            /**
+             * Format: date
+             * @description For NeedKind.SupportUntil.
+             */
+            until: null | string;
+        };
         /**
          * @description Where a reading comes from, weakest first: a stronger origin wins.
          * @enum {unknown}
@@ -2939,6 +4236,15 @@ export interface components {
          * @enum {unknown}
          */
         Outcome: "clear" | "caveat" | "setting" | "driver" | "part" | "patch" | "spoof" | "reflash" | "unknown" | "wall";
+        /** @description An outcome that a change of the catalogue changes. */
+        OutcomeChange: {
+            from: null | components["schemas"]["Outcome"];
+            /** @description Id of the system. */
+            system: string;
+            /** @description The machine. */
+            tag: string;
+            to: null | components["schemas"]["Outcome"];
+        };
         /** @description A word that takes it upon somebody to begin all the same. */
         Override: {
             /** @description Who takes it upon themselves. */
@@ -3057,6 +4363,8 @@ export interface components {
          * @enum {unknown}
          */
         Proof: "proved" | "open" | "failed";
+        /** @enum {unknown} */
+        Purpose: "web" | "office" | "calls" | "drawing" | null;
         /** @description One source's word on one fact. */
         Reading: {
             /** @description Who entered or chose it; null for what a probe read. */
@@ -3166,6 +4474,8 @@ export interface components {
              * @default false
              */
             advisory: boolean;
+            /** @description Claims that contradict the one in force. */
+            claims: components["schemas"]["Claim"][];
             /** @description Where it comes from. */
             evidence: components["schemas"]["Evidence"];
             /** @description Unique within its system. */
@@ -3178,6 +4488,8 @@ export interface components {
             needed: string;
             /** @description The rung it stands on; gates stand on Rung.Setup. */
             rung: components["schemas"]["Rung"];
+            /** @description Why this claim is in force; null where nobody contradicts it. */
+            whyThis: null | string;
         };
         /**
          * @description The kinds of requirement; confusing them is the costliest mistake in this trade.
@@ -3190,7 +4502,7 @@ export interface components {
             assumes: string[];
             /** @description What to know of it. */
             caveats: string[];
-            /** @description What is done, in the order of the rungs. */
+            /** @description What is done, in the order of the work. */
             cures: components["schemas"]["Cure"][];
             /**
              * Format: int32
@@ -3199,25 +4511,46 @@ export interface components {
             elapsedMinutes: number;
             /**
              * Format: int32
+             * @description How well it suits the person, 0 to 100.
+             */
+            fit: number;
+            /** @description Where the fit comes from. */
+            fitParts: components["schemas"]["ScorePart"][];
+            /** @description Weights at which this route becomes the best, or ceases to be. */
+            flips: components["schemas"]["Flip"][];
+            /** @description Whether no other route of the machine is at least as good in everything. */
+            front: boolean;
+            /**
+             * Format: int32
              * @description Minutes of work, installation included.
              */
             handsOnMinutes: number;
             /** @description Hash of system, school, cures and price: a route that no longer fits has another id. */
             id: string;
+            inPlace: null | components["schemas"]["InPlaceVerdict"];
             /**
              * Format: int32
              * @description Hundredth parts of a mark.
              */
             money: number;
+            /** @description Whether all of it can be undone. */
+            reversible: boolean;
+            /**
+             * Format: double
+             * @description Chance that something fails or harms, 0 to 1.
+             */
+            risk: number;
             /** @description The school it belongs to. */
             school: components["schemas"]["School"];
             /**
-             * Format: int32
-             * @description 0 to 100.
+             * Format: double
+             * @description 0 to 100 under the weights asked for.
              */
             score: number;
             /** @description Where the score comes from. */
             scoreParts: components["schemas"]["ScorePart"][];
+            /** @description The strings attached. */
+            sideEffects: components["schemas"]["SideEffect"][];
             /**
              * Format: int32
              * @description Whole months of updates; null where no end is set.
@@ -3225,6 +4558,7 @@ export interface components {
             supportMonths: null | number;
             /** @description Id of the system; null for School.Retire. */
             system: null | string;
+            worth: null | components["schemas"]["Worth"];
         };
         /** @description How the best route would change if a fact had a value. */
         RouteDecision: {
@@ -3361,6 +4695,11 @@ export interface components {
             /** @description The machine. */
             tag: string;
         };
+        /**
+         * @description Where a cure is carried out.
+         * @enum {unknown}
+         */
+        RunsOn: "machine" | "outgoing" | "steppingStone" | "otherComputer";
         /** @description Where a run stands: a fold over its events. */
         RunState: {
             /**
@@ -3384,17 +4723,17 @@ export interface components {
          * @enum {unknown}
          */
         School: "comply" | "patch" | "spoof" | "reflash" | "lighten" | "stay" | "retire";
-        /** @description A part of a score: what was measured, and the points it gives. */
+        /** @description A part of a score or of a fit: what was measured, and the points it gives. */
         ScorePart: {
             /**
-             * Format: int32
+             * Format: double
              * @description Most points there are.
              */
             most: number;
             /** @description What it is about. */
             name: string;
             /**
-             * Format: int32
+             * Format: double
              * @description Points given.
              */
             points: number;
@@ -3403,10 +4742,17 @@ export interface components {
         };
         /** @description A finding that a cure brings with it. */
         SideEffect: {
+            kind: components["schemas"]["SideEffectKind"];
             outcome: components["schemas"]["Outcome"];
             rung: components["schemas"]["Rung"];
             text: string;
         };
+        /**
+         * @description What sort of string is attached.
+         * @default other
+         * @enum {unknown}
+         */
+        SideEffectKind: "other" | "updates" | "secureBoot" | "encryption" | "services" | "warranty" | "licence";
         /** @description What forbids a run until it is settled. */
         SoundnessStop: {
             /** @description Whether it is a danger to whoever touches the machine, even to take it apart. */
@@ -3507,6 +4853,16 @@ export interface components {
             by: string;
             name: string;
         };
+        /** @description An order with its version. */
+        StoredOrder: {
+            /** @description The order. */
+            order: components["schemas"]["Order"];
+            /**
+             * Format: int32
+             * @description Goes up with every change.
+             */
+            version: number;
+        };
         /** @description A part on the shelf. */
         StoredPart: {
             /** Format: date-time */
@@ -3554,6 +4910,19 @@ export interface components {
              */
             width: number;
         };
+        /** @description Updates that can be paid for. */
+        SupportExtension: {
+            /**
+             * Format: date
+             * @description Their last day.
+             */
+            ends: string;
+            /**
+             * Format: int32
+             * @description Price for one machine in hundredth parts of a mark.
+             */
+            money: number;
+        };
         /**
          * @description How sure a claim is.
          * @enum {unknown}
@@ -3568,30 +4937,77 @@ export interface components {
          * @description What sort of system it is.
          * @enum {unknown}
          */
-        SystemClass: "commercial" | "modelLocked" | "general" | "light" | "browserFirst";
+        SystemClass: "commercial" | "modelLocked" | "general" | "light" | "browserFirst" | "singleBoard";
         /** @description A release of a system. */
         SystemEntry: {
             /** @description One sentence on what it is. */
             about: string;
+            /** @description What set-up and use ask of a maker's account. */
+            account: components["schemas"]["Asked"];
+            /** @description The processors it is built for: `x86-32`, `x86-64`, `arm64`. */
+            architectures: string[];
             /** @description What sort of system it is. */
             class: components["schemas"]["SystemClass"];
+            /** @description Its editions; empty where there is only one. */
+            editions: string[];
             /** @description Where the support date comes from. */
             evidence: components["schemas"]["Evidence"];
+            extension: null | components["schemas"]["SupportExtension"];
+            /** @description What a person gets with it that others lack. */
+            features: string[];
+            /** @description "Wickerwork 26", "Tessaly 6, release 2". */
+            fullName: string;
             /** @description Its id, such as `wickerwork-26`. */
             id: string;
+            /**
+             * Format: int64
+             * @description Size of the image in bytes; 0 where unknown.
+             */
+            imageBytes: number;
+            /** @description The systems it can be installed over, and what stays. */
+            inPlace: components["schemas"]["InPlaceSource"][];
+            /**
+             * Format: int64
+             * @description Free space that an in-place upgrade asks for, in bytes.
+             */
+            inPlaceFreeBytes: number;
+            /** @description The gate that an in-place upgrade must pass unlifted; null where it upgrades any machine. */
+            inPlaceGate: null | string;
             /** @description How long an installation takes. */
             install: components["schemas"]["InstallTime"];
+            /** @description The languages of its images, as BCP 47 tags. */
+            languages: string[];
             /** @description Its name. */
             name: string;
+            /** @description What set-up asks of a network. */
+            network: components["schemas"]["Asked"];
             /** @description Its release, where the name alone is not enough. */
             release: null | string;
+            /**
+             * Format: date
+             * @description The day it came out; null where nobody wrote it down. Programs may ask for a release not older than a day.
+             */
+            released: null | string;
             /** @description What it asks for. */
             requirements: components["schemas"]["Requirement"][];
+            /** @description The last day of updates by board name, where the maker ends it board by board; empty otherwise. */
+            supportByBoard: {
+                [key: string]: string;
+            };
             /**
              * Format: date
              * @description The last day of updates; null for a rolling system with no end date.
              */
             supportEnds: null | string;
+            /** @description Who made the image: whether to trust it. */
+            trust: components["schemas"]["Trust"];
+            /** @description Whether it can start by itself into one program and stay up. */
+            unattended: boolean;
+            /**
+             * Format: int32
+             * @description How sure it is that updates keep coming until the end of support, in per cent.
+             */
+            updatesSurePercent: number;
         };
         /** @description A tag for an arrival. */
         Tagging: {
@@ -3607,6 +5023,25 @@ export interface components {
             /** @description What was left out and why. */
             warnings: string[];
         };
+        /** @description A cure that would have helped, and why it cannot be taken. */
+        TriedCure: {
+            /** @description Its id. */
+            cure: string;
+            /** @description What it does. */
+            does: string;
+            /**
+             * Format: int32
+             * @description Its price in hundredth parts of a mark.
+             */
+            money: number;
+            /** @description Why not. */
+            why: string;
+        };
+        /**
+         * @description Who made an image.
+         * @enum {unknown}
+         */
+        Trust: "maker" | "community" | "thirdParty" | "own";
         /**
          * @description How sound a part is, best first.
          * @enum {unknown}
@@ -3634,6 +5069,145 @@ export interface components {
              * @description When to worry.
              */
             worryAt: string;
+        };
+        /** @description What an order still wants. */
+        WantedForOrder: {
+            /**
+             * Format: int32
+             * @description How many machines are still missing.
+             */
+            missing: number;
+            /** @description Models that would serve, the dearest that may be paid first. */
+            models: components["schemas"]["WantedModel"][];
+            /** @description The order. */
+            order: components["schemas"]["Order"];
+            /** @description Parts that the machines already set aside for it take. */
+            parts: components["schemas"]["WantedPart"][];
+            /** @description The processors of those models. */
+            processors: string[];
+        };
+        /** @description A model that would serve an order. */
+        WantedModel: {
+            /** @description Its board, where it matters. */
+            board: null | string;
+            /** @description Id of the model. */
+            model: string;
+            /**
+             * Format: int32
+             * @description What the route costs in parts.
+             */
+            money: number;
+            /** @description Maker and model. */
+            name: string;
+            /** @description The parts it would take. */
+            parts: string[];
+            /** @description Its processor's maker and generation. */
+            processor: string;
+            school: null | components["schemas"]["School"];
+            /** @description The system it would get; null where nothing serves the order. */
+            system: null | string;
+            /** @description The verdict in a sentence. */
+            text: string;
+            /**
+             * Format: int32
+             * @description What may be paid for it, in hundredth parts of a mark; 0 where it should be a gift or is not wanted.
+             */
+            upTo: number;
+        };
+        /** @description A part that machines of an order take. */
+        WantedPart: {
+            /**
+             * Format: int32
+             * @description How many machines want it.
+             */
+            count: number;
+            /** @description What is done with it. */
+            does: string;
+            /**
+             * Format: int32
+             * @description Its price at the shop's suppliers: the most to give for it.
+             */
+            money: number;
+        };
+        /**
+         * @description How much each criterion counts, 0 to 100. A score is the weighted mean of fixed, linear scales, so a score means the same on
+         *     every machine and the weight at which two routes change places is exact.
+         */
+        Weights: {
+            /**
+             * Format: double
+             * @description As the fit says.
+             */
+            fit: number;
+            /**
+             * Format: double
+             * @description Full marks for nothing spent, none from M 100 on.
+             */
+            money: number;
+            /**
+             * Format: double
+             * @description Full marks for no risk, none for certain failure.
+             */
+            risk: number;
+            /**
+             * Format: double
+             * @description Full marks from five years on; a rolling system with no end set counts as four.
+             */
+            support: number;
+            /**
+             * Format: double
+             * @description Full marks for no work, none from three hours on.
+             */
+            work: number;
+        };
+        /** @description A machine as it would be. */
+        WhatIf: {
+            /** @description Facts that would be otherwise, by key. */
+            facts: null | Record<string, never>;
+            /** @description Ids of cures that would be carried out: parts fitted, switches set. */
+            parts: null | string[];
+        };
+        /** @description Whether a route is worth its money. All amounts in hundredth parts of a mark. */
+        Worth: {
+            /** @description Whether the parts are worth more than what the route saves. */
+            betterAsParts: boolean;
+            /**
+             * Format: int32
+             * @description The work at which both cost the same; null where there is nothing to compare with.
+             */
+            breakEvenMinutes: null | number;
+            /**
+             * Format: int32
+             * @description Price of a working machine of the kind; null where the price book has none.
+             */
+            comparable: null | number;
+            /**
+             * Format: int32
+             * @description What its sound parts are worth.
+             */
+            parts: number;
+            /**
+             * Format: int32
+             * @description The total over the months of support; null where there are none or no end is set.
+             */
+            perMonth: null | number;
+            /**
+             * Format: int32
+             * @description What is saved against that machine; negative where buying is cheaper.
+             */
+            saves: null | number;
+            /** @description The verdict in a sentence. */
+            text: string;
+            /**
+             * Format: int32
+             * @description Parts, fees and work.
+             */
+            total: number;
+            /**
+             * Format: int32
+             * @description The work in it, at the shop's hourly rate.
+             */
+            work: number;
         };
     };
     responses: never;

@@ -164,6 +164,25 @@ function FindingItem({ finding }: { finding: Schema['Finding'] }) {
         </span>
       </p>
       <p>{finding.text}</p>
+      {finding.ifLifted && <p className="text-sm text-quiet">If lifted: {finding.ifLifted}</p>}
+      {finding.claims.length > 0 && (
+        <div className="text-sm">
+          <p className="text-quiet">Others say otherwise:</p>
+          <ul className="list-disc pl-5">
+            {finding.claims.map((claim) => (
+              <li key={claim.says}>
+                {claim.says}{' '}
+                <span className="text-quiet">
+                  ({claim.evidence.source}, {claim.evidence.date}, {claim.evidence.sure})
+                </span>
+              </li>
+            ))}
+          </ul>
+          <p>
+            <b>In force:</b> {finding.whyThis}
+          </p>
+        </div>
+      )}
       {mildest && <CureItem cure={mildest} />}
       {more.length > 0 && (
         <details>

@@ -14,9 +14,11 @@ export function SystemsView() {
   const keep = useAim(sheet.tag);
   const [who] = useWho();
   const roomy = all.length <= 3 && !open;
-  const width = open ? 34 : 62;
+  // Sixteen ladders side by side: as narrow as a rung can be read, their names written upwards.
+  const tight = !roomy && all.length > 8;
+  const width = open ? 34 : tight ? 32 : 62;
   return (
-    <div className="relative" style={{ minHeight: pitch * 10 + 70 }}>
+    <div className="relative" style={{ minHeight: pitch * 10 + 170 }}>
       <ul className="flex" aria-label="Systems">
         {/* An opened rung compares the systems in words; their ladders would lie under its sheet. */}
         {all
@@ -27,7 +29,7 @@ export function SystemsView() {
             return (
               <li
                 key={assessment.system}
-                className={`${chosen ? 'border-x-[1.5px] border-ink bg-sheet' : ''} px-3 ${roomy ? 'flex-1' : ''}`}
+                className={`${chosen ? 'border-x-[1.5px] border-ink bg-sheet' : ''} ${tight ? 'px-[5px]' : 'px-3'} ${roomy ? 'flex-1' : ''}`}
               >
                 <div className="relative" style={{ height: pitch * 10, width: roomy ? undefined : width }}>
                   <div className="absolute inset-y-0 left-0" style={{ width }}>
@@ -42,7 +44,7 @@ export function SystemsView() {
                         title={speaker(rung)?.text}
                       >
                         <span className="ml-0.5">
-                          <RungShape outcome={rung.outcome} width={width - 4} bar={open ? 7 : 10} />
+                          <RungShape outcome={rung.outcome} width={width - 4} bar={open || tight ? 7 : 10} />
                         </span>
                         <span className={roomy ? 'ml-3 min-w-0 text-[13px] leading-[1.25]' : 'sr-only'}>
                           <span className="line-clamp-2">
@@ -58,21 +60,37 @@ export function SystemsView() {
                   type="button"
                   aria-pressed={chosen}
                   data-system={assessment.system}
-                  className="mt-1 min-h-11 w-full text-left leading-tight hover:underline"
-                  style={{ maxWidth: roomy ? undefined : width + 20 }}
+                  title={system?.fullName}
+                  className={`mt-1 min-h-11 text-left leading-tight hover:underline ${tight && !open ? 'h-40 w-full' : 'w-full'}`}
+                  style={{ maxWidth: roomy ? undefined : tight && !open ? width + 4 : width + 20 }}
                   onClick={() => {
                     setAim(assessment.system);
                   }}
                 >
-                  <b className={open ? 'block text-xs' : 'block font-name text-[14px] [font-stretch:80%]'}>
-                    {system?.name}
-                  </b>
-                  <span className={`block truncate ${open ? 'text-xs' : 'text-sm'}`}>
-                    {system?.release ?? ''}
-                  </span>
-                  <span className="block font-value text-xs text-quiet">
-                    {system?.supportEnds?.slice(0, 7) ?? 'rolling'}
-                  </span>
+                  {tight && !open ? (
+                    <span className="block h-full [writing-mode:sideways-lr]">
+                      <b className="block font-name text-[14px] whitespace-nowrap [font-stretch:80%]">
+                        {system?.name} {shortRelease(system?.release)}
+                      </b>
+                      <span className="block font-value text-xs text-quiet">
+                        {system?.supportEnds?.slice(0, 7) ?? 'rolling'}
+                      </span>
+                    </span>
+                  ) : (
+                    <>
+                      <b
+                        className={open ? 'block text-xs' : 'block font-name text-[14px] [font-stretch:80%]'}
+                      >
+                        {system?.name}
+                      </b>
+                      <span className={`block truncate ${open ? 'text-xs' : 'text-sm'}`}>
+                        {system?.release ?? ''}
+                      </span>
+                      <span className="block font-value text-xs text-quiet">
+                        {system?.supportEnds?.slice(0, 7) ?? 'rolling'}
+                      </span>
+                    </>
+                  )}
                 </button>
               </li>
             );
@@ -105,6 +123,8 @@ export function SystemsView() {
     </div>
   );
 }
+
+const shortRelease = (release: string | null | undefined) => release?.replace('release ', 'r') ?? '';
 
 /** Needed against found in numbers, the kind of the requirement, and the mildest cure with its price. */
 function Numbers({ rung }: { rung: Parameters<typeof speaker>[0] }) {

@@ -17,6 +17,7 @@ const definition = (key: string, more: Partial<Schema['FactDefinition']>): Schem
   derived: false,
   indexed: false,
   ordered: false,
+  atMost: null,
   ...more,
 });
 
@@ -57,12 +58,11 @@ describe('a fact as people read it', () => {
 });
 
 describe('names and money', () => {
-  it('puts a release behind its system', () => {
-    expect(systemName({ name: 'Wickerwork', release: '26' } as Schema['SystemEntry'])).toBe('Wickerwork 26');
-    expect(systemName({ name: 'Tessaly 6', release: 'release 2' } as Schema['SystemEntry'])).toBe(
+  it('names a system as the catalogue does, and nothing as nothing', () => {
+    expect(systemName({ fullName: 'Tessaly 6, release 2' } as Schema['SystemEntry'])).toBe(
       'Tessaly 6, release 2',
     );
-    expect(systemName({ name: 'Driftway', release: null } as Schema['SystemEntry'])).toBe('Driftway');
+    expect(systemName(undefined)).toBe('');
   });
 
   it('writes marks with two places', () => {

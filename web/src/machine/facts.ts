@@ -50,11 +50,7 @@ const driveText = (bytes: number) =>
       : `${short(bytes / 1e6)} MB`;
 
 /** "Wickerwork 26", "Tessaly 6, release 2". */
-export function systemName(system: Schema['SystemEntry'] | undefined): string {
-  if (!system) return '';
-  if (!system.release) return system.name;
-  return `${system.name}${/^\d/.test(system.release) ? '' : ','} ${system.release}`;
-}
+export const systemName = (system: Schema['SystemEntry'] | undefined) => system?.fullName ?? '';
 
 /** Money in hundredth parts of a mark. */
 export const moneyText = (hundredths: number) => `M ${(hundredths / 100).toFixed(2)}`;

@@ -15,14 +15,18 @@ export function Shell() {
   useLive();
   return (
     <div className="mx-auto flex min-h-dvh max-w-[1600px] flex-col px-6">
-      <header className="flex h-11 items-center gap-8 border-b-2 border-quiet">
-        <span className="caption text-[13px]">Millrace Reuse Workshop</span>
-        <nav aria-label="Main" className="flex gap-6">
+      <header className="flex h-11 items-center gap-5 border-b-2 border-quiet">
+        <span className="caption text-[13px] whitespace-nowrap">Millrace Reuse Workshop</span>
+        <nav aria-label="Main" className="flex gap-4 whitespace-nowrap">
           <Way to="/">Bench</Way>
           <Way to="/intake">Take in</Way>
           <Way to="/find">Where is…</Way>
+          <Way to="/fleet">Fleet</Way>
+          <Way to="/orders">Orders</Way>
+          <Way to="/wanted">Wanted</Way>
+          <Way to="/catalogue">Catalogue</Way>
           <Way to="/shelf">Parts shelf</Way>
-          <Way to="/key">Key to the rungs</Way>
+          <Way to="/key">Key</Way>
         </nav>
         <div className="ml-auto flex items-center gap-4 text-quiet">
           {isError ? (
