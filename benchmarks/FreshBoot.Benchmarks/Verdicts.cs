@@ -19,6 +19,10 @@ public class Verdicts
     private readonly SystemEntry _system;
     private readonly Dossier _dossier;
     private readonly byte[] _bundle;
+    private readonly string _schema;
+    private readonly (string File, string Text)[] _packs;
+    private readonly Dossier[] _fleet;
+    private readonly Dossier[] _tenThousand;
     private readonly Plan _plan = new(new DateOnly(2026, 12, 3));
 
     /// <summary>Reads the catalogue that ships and the first machine of the demo.</summary>
@@ -30,10 +34,9 @@ public class Verdicts
         var packs = Directory
             .GetFiles(Path.Combine(home.FullName, "catalogue", "packs"), "*.json")
             .Order(StringComparer.Ordinal);
-        _catalogue = PackReader.Read(
-            File.ReadAllText(Path.Combine(home.FullName, "catalogue", "schemas", "pack.schema.json")),
-            [.. packs.Select(f => (Path.GetFileName(f), File.ReadAllText(f)))]
-        );
+        _schema = File.ReadAllText(Path.Combine(home.FullName, "catalogue", "schemas", "pack.schema.json"));
+        _packs = [.. packs.Select(f => (Path.GetFileName(f), File.ReadAllText(f)))];
+        _catalogue = PackReader.Read(_schema, _packs);
         _evaluator = new Evaluator(_catalogue);
         _search = new RouteSearch(_catalogue);
         _system = _catalogue.System("tessaly-6-r2")!;
@@ -41,18 +44,49 @@ public class Verdicts
             File.ReadAllText(Path.Combine(home.FullName, "demo", "fleet.json")),
             JsonSerializerOptions.Web
         )!;
+        _fleet = [.. fleet.Select(DossierOf)];
+        _tenThousand = [.. Enumerable.Range(0, 10_000).Select(i => _fleet[i % _fleet.Length])];
         var machine = fleet.First(m => m.Tag == "MR-0417");
         _bundle = SimulatedProbe.Bundle(machine, DateTimeOffset.UnixEpoch);
+        _dossier = DossierOf(machine);
+    }
+
+    private Dossier DossierOf(SimulatedMachine machine)
+    {
+        using var stream = new MemoryStream(SimulatedProbe.Bundle(machine, DateTimeOffset.UnixEpoch), writable: false);
+        IEnumerable<Reading> probed = machine.Probed
+            ? ProbeReader.Read(ProbeBundle.Read(stream, "a"), "a").Readings
+            : [];
         var words = machine.Words.Select(w => new Reading(
             w.Key,
-            FactValue.Of(w.Value),
+            FactEntry.Read(w.Key, JsonSerializer.SerializeToElement(w.Value)),
             w.Source,
             Origin.Entered,
             DateTimeOffset.UnixEpoch,
             w.By
         ));
-        _dossier = Derivation.Complete(ReadBundle().Readings.Concat(words), _catalogue);
+        return Derivation.Complete(probed.Concat(words), _catalogue);
     }
+
+    /// <summary>All packs, checked against their schema and against each other: a start, or a look at an edit.</summary>
+    [Benchmark]
+    public ShopCatalogue ReadPacks() => PackReader.Read(_schema, _packs);
+
+    /// <summary>Ten thousand dossiers in memory against every system, on one core.</summary>
+    [Benchmark]
+    public int TenThousandMachines()
+    {
+        var clear = 0;
+        foreach (var dossier in _tenThousand)
+        foreach (var system in _catalogue.Systems)
+            if (_evaluator.Assess(dossier, system, _plan).Outcome == Outcome.Clear)
+                clear++;
+        return clear;
+    }
+
+    /// <summary>Every route of every machine of the demo, one after the other.</summary>
+    [Benchmark]
+    public int RoutesOfTheFleet() => _fleet.Sum(d => _search.Find(d, new RouteQuestion(_plan.AsOf)).Count);
 
     /// <summary>A bundle from archive to facts.</summary>
     [Benchmark]

@@ -215,6 +215,7 @@ internal static class App
         if (
             HttpMethods.IsGet(context.Request.Method)
             || HttpMethods.IsHead(context.Request.Method)
+            || context.GetEndpoint()?.Metadata.GetMetadata<OnlyReads>() is not null
             || context.Response.StatusCode >= 400
         )
             return;

@@ -50,12 +50,23 @@ public abstract record Condition
     /// <summary>A fact has one of these values; some further values leave it open, such as "asked, no answer yet".</summary>
     public sealed record OneOf(string Fact, IReadOnlyList<FactValue> Values, IReadOnlyList<FactValue> Open) : Condition
     {
+        private readonly FactValue[] _values = [.. Values];
+        private readonly FactValue[] _open = [.. Open];
+
         /// <inheritdoc/>
         public override IEnumerable<string> Keys => [Fact];
 
         /// <inheritdoc/>
         public override bool? Holds(IFacts facts) =>
-            facts[Fact] is not { } value || Open.Contains(value) ? null : Values.Contains(value);
+            facts[Fact] is not { } value || Among(_open, value) ? null : Among(_values, value);
+
+        private static bool Among(FactValue[] values, FactValue value)
+        {
+            foreach (var one in values)
+                if (one.Equals(value))
+                    return true;
+            return false;
+        }
     }
 
     /// <summary>A set of words has all of these.</summary>

@@ -1,3 +1,4 @@
+using System.Collections.Concurrent;
 using System.Security.Cryptography;
 using System.Text;
 using System.Text.Json;
@@ -32,6 +33,12 @@ public sealed record Freshness(DateOnly AsOf, IReadOnlySet<string> Ids);
 /// </summary>
 public static class PackReader
 {
+    private const int MostRemembered = 64;
+    private const int MostPatterns = 2048;
+    private static readonly ConcurrentDictionary<string, JsonSchema> Compiled = new(StringComparer.Ordinal);
+    private static readonly ConcurrentDictionary<string, Regex> Patterns = new(StringComparer.Ordinal);
+    private static readonly ConcurrentDictionary<(string Schema, string Text), bool> WellFormed = new();
+
     /// <summary>Reads all packs together.</summary>
     /// <param name="schema">The text of <c>pack.schema.json</c>.</param>
     /// <param name="packs">File name and text of each pack, in the order in which they count.</param>
@@ -44,7 +51,7 @@ public static class PackReader
     )
     {
         var faults = new List<PackFault>();
-        var compiled = JsonSchema.FromText(schema);
+        var compiled = Compiled.GetOrAdd(schema, text => JsonSchema.FromText(text));
         var reading = new Reading(faults, fresh);
         foreach (var (file, text) in packs)
         {
@@ -61,7 +68,14 @@ public static class PackReader
                 continue;
             }
             var before = faults.Count;
-            CheckSchema(compiled, file, node, faults);
+            // Checking a form takes most of the time, and most packs are the same as last time.
+            var key = (schema, text);
+            if (!WellFormed.ContainsKey(key))
+            {
+                CheckSchema(compiled, file, node, faults);
+                if (faults.Count == before && WellFormed.Count < MostRemembered)
+                    WellFormed.TryAdd(key, true);
+            }
             if (faults.Count == before)
                 reading.Take(file, node!.AsObject());
         }
@@ -71,11 +85,29 @@ public static class PackReader
         return reading.Finish(Hash(packs));
     }
 
+    /// <summary>
+    /// Patterns come from packs, and names from machines: without backtracking neither can make it slow. Making one costs
+    /// milliseconds, and a catalogue that is read again has the same ones.
+    /// </summary>
+    private static Regex PatternOf(string text)
+    {
+        if (Patterns.TryGetValue(text, out var known))
+            return known;
+        var made = new Regex(
+            text,
+            RegexOptions.NonBacktracking | RegexOptions.CultureInvariant,
+            TimeSpan.FromSeconds(1)
+        );
+        if (Patterns.Count < MostPatterns)
+            Patterns.TryAdd(text, made);
+        return made;
+    }
+
     private static void CheckSchema(JsonSchema schema, string file, JsonNode? node, List<PackFault> faults)
     {
-        var result = schema.Evaluate(node, new EvaluationOptions { OutputFormat = OutputFormat.List });
-        if (result.IsValid)
+        if (schema.Evaluate(node, new EvaluationOptions { OutputFormat = OutputFormat.Flag }).IsValid)
             return;
+        var result = schema.Evaluate(node, new EvaluationOptions { OutputFormat = OutputFormat.List });
         var said = new HashSet<string>(StringComparer.Ordinal);
         foreach (var detail in result.Details.Where(d => d is { IsValid: false, Errors: not null }))
         foreach (var error in detail.Errors!.Values)
@@ -655,12 +687,7 @@ public static class PackReader
         {
             try
             {
-                // Patterns come from packs, and names from machines: without backtracking neither can make it slow.
-                return new Regex(
-                    Text(node, "pattern"),
-                    RegexOptions.NonBacktracking | RegexOptions.CultureInvariant,
-                    TimeSpan.FromSeconds(1)
-                );
+                return PatternOf(Text(node, "pattern"));
             }
             catch (Exception e) when (e is ArgumentException or NotSupportedException)
             {

@@ -15,6 +15,13 @@ public abstract record FactValue
     /// <summary>A text, or one of the choices of its key.</summary>
     public sealed record Text(string Value) : FactValue
     {
+        // Compared thousands of times for a fleet: the kind is settled by the type, so the value decides.
+        /// <inheritdoc/>
+        public bool Equals(Text? other) => other is not null && Value == other.Value;
+
+        /// <inheritdoc/>
+        public override int GetHashCode() => StringComparer.Ordinal.GetHashCode(Value);
+
         /// <inheritdoc/>
         public override string ToString() => Value;
     }
@@ -22,6 +29,12 @@ public abstract record FactValue
     /// <summary>A whole number; the unit stands with the key in <see cref="FactRegistry"/>.</summary>
     public sealed record Whole(long Value) : FactValue
     {
+        /// <inheritdoc/>
+        public bool Equals(Whole? other) => other is not null && Value == other.Value;
+
+        /// <inheritdoc/>
+        public override int GetHashCode() => Value.GetHashCode();
+
         /// <inheritdoc/>
         public override string ToString() => Value.ToString();
     }

@@ -56,7 +56,8 @@ public sealed class Evaluator(ShopCatalogue catalogue)
     /// <param name="plan">The cures taken, the needs of the order and the as-of date.</param>
     public Assessment Assess(IFacts facts, SystemEntry system, Plan plan)
     {
-        var asking = _asking.GetOrAdd(system, s => new Asking(s, catalogue));
+        if (!_asking.TryGetValue(system, out var asking))
+            asking = _asking.GetOrAdd(system, new Asking(system, catalogue));
         var judging = new Judging(this, plan.Over(facts), system, plan);
         var further = Further(judging, asking);
         var standings = new RungStanding[10];

@@ -40,7 +40,9 @@ internal static class WhyNot
     {
         var plan = new Plan(question.AsOf, taken, question.Shelf, question.Order);
         var planned = plan.Over(facts);
+        // What nothing lifts is said first: whoever hears of a gate first spends an hour on it.
         var obstacles = blocked
+            .OrderBy(f => f.Kind == RequirementKind.Gate)
             .Select(f => new Obstacle(
                 f.Requirement,
                 f.Rung,
@@ -52,7 +54,10 @@ internal static class WhyNot
                 ]
             ))
             .ToArray();
-        var worst = Array.Find(obstacles, o => o.Tried.Count > 0) ?? obstacles[0];
+        var worst =
+            Array.Find(obstacles, o => o.Tried.Count == 0)
+            ?? Array.Find(obstacles, o => o.Tried.Count > 0)
+            ?? obstacles[0];
         var so = taken.Count == 0 ? "" : $" after “{string.Join("”, “", taken.Select(c => c.Does))}”";
         var text =
             worst.Tried.Count == 0
@@ -97,9 +102,9 @@ internal static class WhyNot
                 $"asks for {FindingText.Needed(cure.Needs)}{(FindingText.Found(cure.Needs, planned) is { Length: > 0 } found ? $", here: {found}" : "")}"
             );
         if (!allows(cure))
-            return Say($"is another school’s way ({cure.Kind.ToString().ToLowerInvariant()})");
+            return Say($"belongs to another school, {cure.Kind.ToString().ToLowerInvariant()}");
         // It can be done and does not reach what is asked.
-        return cure.Sets is null ? null : Say($"does not reach {finding.Needed}");
+        return cure.Sets is null ? null : Say($"does not by itself reach {finding.Needed}");
 
         TriedCure Say(string why) => new(cure.Id, cure.Does, cure.Money, why);
     }

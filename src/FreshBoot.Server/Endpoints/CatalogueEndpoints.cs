@@ -117,6 +117,7 @@ internal static class CatalogueEndpoints
                     return await EffectAsync(edits, keeper, index, shop, stop);
                 }
             )
+            .WithMetadata(new OnlyReads())
             .WithSummary("What a changed entry or a pack would do to the fleet, or its faults; nothing is stored")
             .ProducesProblem(StatusCodes.Status400BadRequest);
         app.MapPost(
@@ -401,7 +402,9 @@ internal static class CatalogueEndpoints
             entry.Entry["maker"]
         ) switch
         {
-            ({ } release, { } name, _, _, _) => $"{name}, {release}",
+            ({ } release, { } name, _, _, _) => char.IsDigit(release.ToString()[0])
+                ? $"{name} {release}"
+                : $"{name}, {release}",
             (_, { } name, _, _, _) => name.ToString(),
             (_, _, { } does, _, _) => does.ToString(),
             (_, _, _, { } about, _) => about.ToString(),

@@ -39,15 +39,17 @@ export function Effects({
             {effect.changes.slice(0, 60).map((change) => (
               <li
                 key={`${change.tag} ${change.system}`}
-                className="flex items-center gap-2 border-b border-rule py-[3px] text-[13px]"
+                className="flex flex-wrap items-center gap-x-2 border-b border-rule py-1 text-[13px]"
               >
                 <Link className="w-[68px] font-value hover:underline" to={`/machines/${change.tag}/systems`}>
                   {change.tag}
                 </Link>
-                <span className="min-w-0 flex-1 truncate">
+                <span className="min-w-0 flex-1">
                   {systemName(known.find((s) => s.id === change.system)) || change.system}
                 </span>
-                <Outcome outcome={change.from} /> → <Outcome outcome={change.to} />
+                <span className="flex w-full items-center gap-2 pl-[76px]">
+                  <Outcome outcome={change.from} /> → <Outcome outcome={change.to} />
+                </span>
               </li>
             ))}
           </ul>

@@ -89,7 +89,7 @@ function Member({
 }) {
   const label = (
     <span className="flex items-baseline justify-between">
-      <span className="caption" title={shape.description}>
+      <span className="font-value text-[12px] text-quiet" title={shape.description}>
         {name}
       </span>
       {!required && (

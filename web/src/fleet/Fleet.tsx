@@ -190,7 +190,7 @@ export function Fleet() {
                                 set('cell', `${m.tag}/${system?.id}`);
                               }}
                             >
-                              <RungShape outcome={outcome} width={28} bar={5} />
+                              <RungShape outcome={outcome} width={28} bar={5} faint={outcome === 'wall'} />
                             </button>
                           </td>
                         );

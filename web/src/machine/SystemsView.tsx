@@ -68,8 +68,8 @@ export function SystemsView() {
                   }}
                 >
                   {tight && !open ? (
-                    <span className="block h-full [writing-mode:sideways-lr]">
-                      <b className="block font-name text-[14px] whitespace-nowrap [font-stretch:80%]">
+                    <span className="block h-full [writing-mode:vertical-rl]">
+                      <b className="block font-name text-[13px] whitespace-nowrap [font-stretch:80%]">
                         {system?.name} {shortRelease(system?.release)}
                       </b>
                       <span className="block font-value text-xs text-quiet">

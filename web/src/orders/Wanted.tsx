@@ -11,6 +11,7 @@ export function Wanted() {
   const door = useQuery(atTheDoor(model)).data;
   if (error) return <Failed error={error} />;
   if (!data) return <Loading />;
+  const served = (order: string) => data.find((o) => o.order.name === order)?.missing === 0;
   const missing = data.reduce((sum, o) => sum + o.missing, 0);
   return (
     <div className="flex-1 pt-4">
@@ -38,10 +39,17 @@ export function Wanted() {
           {door.map((d) => (
             <li key={`${d.order} ${d.model.model}`} className="flex gap-4 border-b border-rule py-1">
               <b className="w-28 shrink-0 font-name text-xl">
-                {d.model.upTo > 0 ? moneyText(d.model.upTo) : d.model.system ? 'a gift' : 'no'}
+                {served(d.order)
+                  ? 'no'
+                  : d.model.upTo > 0
+                    ? moneyText(d.model.upTo)
+                    : d.model.system
+                      ? 'a gift'
+                      : 'no'}
               </b>
               <span>
-                {d.model.text} <span className="text-sm text-quiet">{d.model.name}</span>
+                {served(d.order) ? `${d.order} has its machines.` : d.model.text}{' '}
+                <span className="text-sm text-quiet">{d.model.name}</span>
               </span>
             </li>
           ))}
@@ -57,9 +65,9 @@ export function Wanted() {
               </span>
             </h2>
             <p className="text-sm text-quiet">{o.order.about}</p>
-            {o.models.length === 0 && <p>No model of the catalogue serves it.</p>}
+            {o.missing > 0 && o.models.length === 0 && <p>No model of the catalogue serves it.</p>}
             <ul>
-              {o.models.slice(0, 6).map((m) => (
+              {(o.missing > 0 ? o.models.slice(0, 8) : []).map((m) => (
                 <li key={m.model} className="flex items-baseline gap-3 border-b border-rule py-1">
                   <span className="min-w-0 flex-1">
                     <b>{m.name}</b>
@@ -75,7 +83,7 @@ export function Wanted() {
                 </li>
               ))}
             </ul>
-            {o.processors.length > 0 && (
+            {o.missing > 0 && o.processors.length > 0 && (
               <p className="pt-1 text-sm">
                 <span className="caption">Processors</span> {o.processors.join(', ')}
               </p>
@@ -83,9 +91,7 @@ export function Wanted() {
             {o.parts.length > 0 && (
               <p className="pt-1 text-sm">
                 <span className="caption">Parts for machines that are here</span>{' '}
-                {o.parts
-                  .map((p) => `${p.count} × ${p.does.toLowerCase()} (${moneyText(p.money)})`)
-                  .join('; ')}
+                {o.parts.map((p) => `${p.count} × “${p.does}” (${moneyText(p.money)})`).join('; ')}
               </p>
             )}
           </section>

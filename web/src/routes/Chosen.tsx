@@ -22,7 +22,7 @@ export function Chosen({ route }: { route: Schema['Route'] }) {
       <p className="pt-1">
         <b>{route.school}.</b> {schoolSays[route.school]}
       </p>
-      <dl className="grid grid-cols-6 gap-2 py-2">
+      <dl className="grid grid-cols-3 gap-x-3 gap-y-1 py-1.5">
         <Big label="Money" value={moneyText(route.money)} />
         <Big label="Hands on" value={`${route.handsOnMinutes} min`} />
         <Big label="In all" value={`${route.elapsedMinutes} min`} />

@@ -54,7 +54,7 @@ export function WhatIfPanel() {
         </ul>
         <h3 className="caption pt-2">Change a fact on paper</h3>
         <form
-          className="flex items-end gap-2"
+          className="flex flex-wrap items-end gap-2"
           onSubmit={(event) => {
             event.preventDefault();
             if (value !== '') setFacts({ ...facts, [key]: value });
@@ -62,7 +62,7 @@ export function WhatIfPanel() {
         >
           <select
             aria-label="Fact"
-            className="h-9 w-44 border-b-[1.5px] border-ink bg-ground"
+            className="h-9 w-full border-b-[1.5px] border-ink bg-ground"
             value={key}
             onChange={(event) => {
               setKey(event.target.value);

@@ -1,0 +1,85 @@
+using System.Text.Json;
+using FreshBoot.Core.Dossiers;
+using FreshBoot.Core.Routes;
+using FreshBoot.Core.Runs;
+
+namespace FreshBoot.Core.Tests.Routes;
+
+public class ChoicesTests
+{
+    private static readonly DateOnly Today = new(2026, 12, 3);
+    private static readonly RouteSearch Search = new(Shipped.Catalogue);
+
+    public static TheoryData<string> Keys => [.. Choices.All.Select(c => c.Key)];
+
+    [Theory]
+    [MemberData(nameof(Keys))]
+    public void Each_answer_changes_the_plan_of_some_machine(string key)
+    {
+        var choice = Choices.All.Single(c => c.Key == key);
+
+        choice.Answers.Count.ShouldBeGreaterThan(1);
+        foreach (var answer in choice.Answers)
+        foreach (var other in choice.Answers.Where(a => a != answer))
+            Fleet
+                .Dossiers.Any(d => Plan(d.Dossier, key, answer.Value) != Plan(d.Dossier, key, other.Value))
+                .ShouldBeTrue($"{key}: {answer.Value} against {other.Value}");
+    }
+
+    /// <summary>Routes, sheets and files under an answer, as one text.</summary>
+    private static string Plan(Dossier facts, string key, string value)
+    {
+        var chosen = facts.WithWord(
+            new Reading(key, FactValue.Of(value), "chosen", Origin.Chosen, Facts.Noon, null, long.MaxValue)
+        );
+        var routes = Search.Find(chosen, new RouteQuestion(Today));
+        return JsonSerializer.Serialize(
+            routes.Select(r => new
+            {
+                r.Id,
+                Steps = RunSheet.Make(
+                    r,
+                    r.System is null ? null : Shipped.Catalogue.System(r.System),
+                    chosen,
+                    Shipped.Catalogue
+                ),
+                Files = Preparation
+                    .Files(r, Shipped.Catalogue, chosen, "MR-0001", new HashSet<string>(StringComparer.Ordinal))
+                    .Select(f => f.Sha256),
+            })
+        );
+    }
+
+    [Fact]
+    public void An_answer_is_a_fact_like_any_other_and_nobody_is_pressed_for_it()
+    {
+        foreach (var choice in Choices.All)
+        {
+            var definition = FactRegistry.Get(choice.Key);
+            definition.Detail.ShouldBeTrue();
+            definition.Choices.Select(c => c.Value).ShouldBe(choice.Answers.Select(a => a.Value));
+        }
+    }
+
+    [Fact]
+    public void A_sheet_closes_what_it_opens_and_names_each_step_once_whatever_is_chosen()
+    {
+        foreach (var choice in Choices.All)
+        foreach (var answer in choice.Answers)
+        foreach (var (_, dossier) in Fleet.Dossiers)
+        {
+            var chosen = dossier.WithWord(
+                new Reading(choice.Key, FactValue.Of(answer.Value), "chosen", Origin.Chosen, Facts.Noon)
+            );
+            var route = Search.Find(chosen, new RouteQuestion(Today))[0];
+            var steps = RunSheet.Make(
+                route,
+                route.System is null ? null : Shipped.Catalogue.System(route.System),
+                chosen,
+                Shipped.Catalogue
+            );
+            steps.Select(s => s.Id).ShouldBeUnique();
+            steps.Select(s => s.Opens).OfType<string>().ShouldBe(steps.Select(s => s.Closes).OfType<string>(), true);
+        }
+    }
+}
