@@ -20,11 +20,12 @@ for (const [name, path] of [
   ['facts', '/machines/MR-0409/facts'],
   ['release', '/machines/MR-0412/facts?rung=release'],
   ['soundness', '/machines/MR-0420/facts?rung=parts'],
-  ['conflict', '/machines/MR-0424/facts?rung=kernel'],
   ['shelf', '/shelf'],
   ['find', '/find?q=setup'],
   ['key', '/key'],
   ['routes', '/machines/MR-0417/routes'],
+  ['routes-beside', '/machines/MR-0404/routes?panel=beside&aim=tessaly-6-r2'],
+  ['fleet', '/fleet?cell=MR-0417/tessaly-6-r2'],
   ['prepare', '/machines/MR-0409/prepare?aim=tessaly-6-r1'],
   ['run-step', '/machines/MR-0422/run'],
   ['run-wait', '/machines/MR-0409/run'],
@@ -36,6 +37,14 @@ for (const [name, path] of [
     await page.goto(path);
     await picture(page, name);
   });
+
+test('catalogue', async ({ page }) => {
+  await page.goto('/catalogue/systems/wickerwork-26');
+  await page.locator('[data-at="/supportEnds"]').fill('2028-04-30');
+  await page.getByLabel('Why it changes').fill('Their new life-cycle page');
+  await page.getByText('Effect on the fleet').waitFor();
+  await picture(page, 'catalogue');
+});
 
 test('intake-questions', async ({ page }) => {
   await page.goto('/intake');

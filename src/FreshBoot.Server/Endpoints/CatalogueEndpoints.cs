@@ -52,7 +52,12 @@ internal sealed record CatalogueChange(JsonObject? Entry, int Version, string By
 /// <param name="Id">Its id.</param>
 /// <param name="Entry">The entry as it would be; null takes it out.</param>
 /// <param name="Pack">A pack instead of an entry.</param>
-internal sealed record CataloguePreview(string? Kind, string? Id, JsonObject? Entry, JsonObject? Pack);
+internal sealed record CataloguePreview(
+    string? Kind = null,
+    string? Id = null,
+    JsonObject? Entry = null,
+    JsonObject? Pack = null
+);
 
 /// <summary>A fault.</summary>
 /// <param name="File">The file it stands in.</param>

@@ -12,7 +12,10 @@ namespace FreshBoot.Server.Endpoints;
 /// <summary>A machine as it would be.</summary>
 /// <param name="Facts">Facts that would be otherwise, by key.</param>
 /// <param name="Parts">Ids of cures that would be carried out: parts fitted, switches set.</param>
-internal sealed record WhatIf(IReadOnlyDictionary<string, JsonElement>? Facts, IReadOnlyList<string>? Parts);
+internal sealed record WhatIf(
+    IReadOnlyDictionary<string, JsonElement>? Facts = null,
+    IReadOnlyList<string>? Parts = null
+);
 
 /// <summary>The cheapest way to a system.</summary>
 /// <param name="Route">The route; null where there is none.</param>

@@ -74,6 +74,7 @@ export function RoutesView() {
           }}
         />
         <Weights
+          key={order ?? ''}
           routes={data}
           usual={usual}
           chosen={weights}

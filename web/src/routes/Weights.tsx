@@ -1,3 +1,4 @@
+import { useState } from 'react';
 import type { Schema } from '../api/client';
 import { useRouteName } from './words';
 
@@ -16,7 +17,9 @@ export function Weights({
   set: (weights: string | null) => void;
 }) {
   const name = useRouteName();
-  const values = chosen?.split(',').map(Number) ?? criteria.map((c) => usual[c]);
+  // What is moved stands at once; the address and the ranking follow when they can.
+  const suits = criteria.map((c) => usual[c]);
+  const [values, setValues] = useState(chosen?.split(',').map(Number) ?? suits);
   const best = routes[0];
   return (
     <fieldset className="pb-2">
@@ -42,7 +45,9 @@ export function Weights({
                 className="block h-7 w-full accent-ink"
                 onChange={(event) => {
                   const all = values.map((v, j) => (j === i ? Number(event.target.value) : v));
-                  set(all.every((v) => v === 0) ? null : all.join(','));
+                  if (all.every((v) => v === 0)) return;
+                  setValues(all);
+                  set(all.join(','));
                 }}
               />
               {flips.map((f) => (
@@ -66,6 +71,7 @@ export function Weights({
           type="button"
           className="min-h-8 text-sm underline underline-offset-4"
           onClick={() => {
+            setValues(suits);
             set(null);
           }}
         >

@@ -15,9 +15,9 @@ export function Shell() {
   useLive();
   return (
     <div className="mx-auto flex min-h-dvh max-w-[1600px] flex-col px-6">
-      <header className="flex h-11 items-center gap-5 border-b-2 border-quiet">
+      <header className="flex min-h-11 flex-wrap items-center gap-x-5 border-b-2 border-quiet">
         <span className="caption text-[13px] whitespace-nowrap">Millrace Reuse Workshop</span>
-        <nav aria-label="Main" className="flex gap-4 whitespace-nowrap">
+        <nav aria-label="Main" className="flex flex-wrap gap-x-4 whitespace-nowrap">
           <Way to="/">Bench</Way>
           <Way to="/intake">Take in</Way>
           <Way to="/find">Where is…</Way>
