@@ -37,7 +37,7 @@ public class Batches : IDisposable
 
     /// <summary>Ends the application.</summary>
     [IterationCleanup(Target = nameof(ImportTenThousand))]
-    [GlobalCleanup(Target = nameof(SearchTenThousand))]
+    [GlobalCleanup(Targets = [nameof(SearchTenThousand), nameof(MatrixOfAThousandCold)])]
     public void End() => Dispose();
 
     /// <inheritdoc/>
@@ -46,6 +46,33 @@ public class Batches : IDisposable
         _workshop.Dispose();
         GC.SuppressFinalize(this);
     }
+
+    /// <summary>A thousand machines with thirty facts each in a database, and the application over it just started.</summary>
+    [GlobalSetup(Target = nameof(MatrixOfAThousandCold))]
+    public async Task Thousand()
+    {
+        Empty();
+        var answer = await _client.PostAsync(
+            "/api/machines/csv?by=bench",
+            new StringContent(MakeFullTable(1000), Encoding.UTF8, "text/csv")
+        );
+        answer.EnsureSuccessStatusCode();
+    }
+
+    /// <summary>Another application over the same data: nothing of it is in memory yet.</summary>
+    [IterationSetup(Target = nameof(MatrixOfAThousandCold))]
+    public void Restart()
+    {
+        var data = _workshop.Data;
+        _workshop.Keep = true;
+        _workshop.Dispose();
+        _workshop = new Workshop { Data = data };
+        _client = _workshop.CreateClient();
+    }
+
+    /// <summary>The fleet matrix of a thousand machines over HTTP, the cold read from the database in it.</summary>
+    [Benchmark]
+    public Task<string> MatrixOfAThousandCold() => _client.GetStringAsync("/api/matrix");
 
     /// <summary>Tag, maker, model, serial and eight facts a line.</summary>
     [Benchmark]
@@ -77,6 +104,24 @@ public class Batches : IDisposable
         return text.ToString();
     }
 
+    private static string MakeFullTable(int machines)
+    {
+        var flags = string.Join(
+            ' ',
+            FreshBoot.Core.Dossiers.CpuLevel.Levels.Take(3).SelectMany(l => l.Adds).Select(f => f.Flag)
+        );
+        var text = new StringBuilder(
+            "tag,identity.maker,identity.model,identity.serial,identity.board,cpu.model,cpu.arch,cpu.flags,cpu.cores,cpu.threads,memory.installedMiB,memory.visibleMiB,memory.maxMiB,memory.slots,memory.slotsUsed,memory.type,storage.0.sizeBytes,storage.0.bus,storage.0.kind,firmware.startedBy,firmware.kind,firmware.secureBoot,tpm.version,graphics.0.model,network.0.model,parts.battery,parts.powersOn,parts.storage,release.owner,release.managed,release.data,release.encryption\n"
+        );
+        string[] models = ["Stile 12", "Stile 14", "Transom 7", "Cairn 15"];
+        string[] processors = ["C6", "C8", "C7", "C9"];
+        for (var i = 0; i < machines; i++)
+            text.Append(
+                $"F-{i:00000},Brackwater,{models[i % 4]},BF-{i:000000},ST-{i % 9},Corvane {processors[i % 4]}-350,x86,{flags},4,8,{2048 << i % 3},{1950 << i % 3},16384,2,1,DDR4 SO-DIMM,{128 << i % 2} GB,sata,flash,uefi,uefi64,able,{(i % 3 == 0 ? "off" : "2.0")},Corvane {processors[i % 4]} graphics,{(i % 5 == 0 ? "Airlath AL-43" : "Netherby NB-12")},sound,yes,sound,given,free,not-wanted,none\n"
+            );
+        return text.ToString();
+    }
+
     /// <summary>In this process: the application finds its catalogue from where it was built.</summary>
     private sealed class InThisProcess : ManualConfig
     {
@@ -91,7 +136,10 @@ public class Batches : IDisposable
 
     private sealed class Workshop : WebApplicationFactory<Program>
     {
-        private readonly string _data = Directory.CreateTempSubdirectory("fresh-boot-bench-").FullName;
+        public string Data { get; init; } = Directory.CreateTempSubdirectory("fresh-boot-bench-").FullName;
+
+        /// <summary>Whether the data outlives it.</summary>
+        public bool Keep { get; set; }
 
         // Built outside the usual place, it would be looked for beside the solution.
         static Workshop() =>
@@ -103,14 +151,14 @@ public class Batches : IDisposable
         protected override void ConfigureWebHost(IWebHostBuilder builder)
         {
             builder.UseEnvironment("Production");
-            builder.UseSetting("data", _data);
+            builder.UseSetting("data", Data);
         }
 
         protected override void Dispose(bool disposing)
         {
             base.Dispose(disposing);
-            if (disposing && Directory.Exists(_data))
-                Directory.Delete(_data, recursive: true);
+            if (disposing && !Keep && Directory.Exists(Data))
+                Directory.Delete(Data, recursive: true);
         }
     }
 }

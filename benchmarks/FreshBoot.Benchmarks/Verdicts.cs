@@ -79,7 +79,7 @@ public class Verdicts
         var clear = 0;
         foreach (var dossier in _tenThousand)
         foreach (var system in _catalogue.Systems)
-            if (_evaluator.Assess(dossier, system, _plan).Outcome == Outcome.Clear)
+            if (_evaluator.Grade(dossier, system, _plan) == Outcome.Clear)
                 clear++;
         return clear;
     }
@@ -95,6 +95,10 @@ public class Verdicts
         using var stream = new MemoryStream(_bundle, writable: false);
         return ProbeReader.Read(ProbeBundle.Read(stream, "a"), "a");
     }
+
+    /// <summary>A dossier with all that follows from it.</summary>
+    [Benchmark]
+    public Dossier Complete() => Derivation.Complete(_dossier.Readings, _catalogue);
 
     /// <summary>One system on one machine.</summary>
     [Benchmark]

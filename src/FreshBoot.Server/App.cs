@@ -150,6 +150,10 @@ internal static class App
                 app.Lifetime.ApplicationStopping
             );
 
+        // The first page after a start should not have to wait for the reading of the fleet.
+        app.Lifetime.ApplicationStarted.Register(() =>
+            _ = app.Services.GetRequiredService<MachineIndex>().WarmAsync(app.Lifetime.ApplicationStopping)
+        );
         await app.RunAsync();
         return 0;
     }

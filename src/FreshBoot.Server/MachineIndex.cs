@@ -100,6 +100,20 @@ internal sealed class MachineIndex : IDisposable
     /// <summary>Goes up with every change of the shelf or the orders.</summary>
     private int Changes => _parts.Changes + _orders.Changes;
 
+    /// <summary>Reads the machines before anybody asks; what fails will fail again, and be told, when somebody does.</summary>
+    public async Task WarmAsync(CancellationToken stop)
+    {
+        try
+        {
+            await LoadAsync(stop);
+        }
+        catch (Exception e)
+            when (e is OperationCanceledException or System.Data.Common.DbException or ObjectDisposedException)
+        {
+            // Nobody waits for it.
+        }
+    }
+
     /// <summary>Every machine, by tag.</summary>
     public async Task<IReadOnlyList<StoredMachine>> AllAsync(CancellationToken stop)
     {

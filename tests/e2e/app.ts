@@ -1,4 +1,5 @@
-import { test as base } from '@playwright/test';
+import { AxeBuilder } from '@axe-core/playwright';
+import { type Page, test as base } from '@playwright/test';
 import { startServer } from './server.ts';
 
 export { expect, type Page } from '@playwright/test';
@@ -20,3 +21,12 @@ export const test = base.extend<object, { freeze: boolean; address: string }>({
   ],
   baseURL: async ({ address }, use) => use(address),
 });
+
+/** What axe calls serious or worse, with the place of each. There are no frames, so the quick way through them is enough. */
+export async function seriousFaults(page: Page, ...rules: string[]) {
+  const axe = new AxeBuilder({ page }).setLegacyMode(true).options({ resultTypes: ['violations'] });
+  const { violations } = await (rules.length > 0 ? axe.withRules(rules) : axe).analyze();
+  return violations
+    .filter((v) => v.impact === 'serious' || v.impact === 'critical')
+    .map((v) => `${v.id}: ${v.nodes.map((n) => n.html.slice(0, 160)).join(' | ')}`);
+}

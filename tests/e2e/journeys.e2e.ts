@@ -1,5 +1,4 @@
-import { AxeBuilder } from '@axe-core/playwright';
-import { expect, type Page, test } from './app.ts';
+import { expect, type Page, seriousFaults, test } from './app.ts';
 import { writeFileSync } from 'node:fs';
 import { tmpdir } from 'node:os';
 import { join } from 'node:path';
@@ -157,12 +156,6 @@ const views = [
   '/machines/MR-0409/systems?rung=release',
   '/machines/MR-0428/facts?rung=parts',
 ];
-/** What axe calls serious or worse, with the place of each. */
-const serious = async (axe: AxeBuilder) =>
-  (await axe.options({ resultTypes: ['violations'] }).analyze()).violations
-    .filter((v) => v.impact === 'serious' || v.impact === 'critical')
-    .map((v) => `${v.id}: ${v.nodes.map((n) => n.html.slice(0, 160)).join(' | ')}`);
-
 for (const view of views)
   test(`at ${view} axe finds no serious fault, loud words are loud, and nothing runs out of the page`, async ({
     page,
@@ -170,10 +163,10 @@ for (const view of views)
     test.setTimeout(120_000);
     await page.goto(view);
     await page.waitForLoadState('networkidle');
-    expect(await serious(new AxeBuilder({ page }))).toEqual([]);
+    expect(await seriousFaults(page)).toEqual([]);
     // With the lamp off only the colours are others.
     await page.evaluate(() => (document.documentElement.dataset['lamp'] = 'off'));
-    expect(await serious(new AxeBuilder({ page }).withRules(['color-contrast'])), 'lamp off').toEqual([]);
+    expect(await seriousFaults(page, 'color-contrast'), 'lamp off').toEqual([]);
 
     // What must be read from a metre away is at least 32 px high.
     await expect(page.locator('[data-loud]').first()).toBeVisible();

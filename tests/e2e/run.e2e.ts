@@ -1,5 +1,4 @@
-import { AxeBuilder } from '@axe-core/playwright';
-import { expect, type Page, test } from './app.ts';
+import { expect, type Page, seriousFaults, test } from './app.ts';
 import { writeFileSync } from 'node:fs';
 import { tmpdir } from 'node:os';
 import { join } from 'node:path';
@@ -81,8 +80,7 @@ test('a route is chosen, carried out, proved and handed over, by keyboard and sc
   );
   await page.emulateMedia({ media: 'print' });
   await expect(page.getByText('Nothing is left open.')).toBeVisible();
-  const { violations } = await new AxeBuilder({ page }).analyze();
-  expect(violations.filter((v) => v.impact === 'serious' || v.impact === 'critical')).toEqual([]);
+  expect(await seriousFaults(page)).toEqual([]);
 });
 
 /** The sources of the same machine after the work, one by one. */

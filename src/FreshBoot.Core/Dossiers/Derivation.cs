@@ -42,7 +42,7 @@ public static class Derivation
                 "full charge against design"
             );
 
-        var drives = Enumerable.Range(0, 10).Select(i => (i, Verdict: DriveRules.Judge(facts, i).Verdict)).ToArray();
+        var drives = Drives(facts).Select(i => (i, Verdict: DriveRules.Judge(facts, i).Verdict)).ToArray();
         foreach (var (i, verdict) in drives.Where(d => d.Verdict != Verdict.Unknown))
             yield return From(
                 DriveRules.Basis(facts, i)!,
@@ -133,5 +133,19 @@ public static class Derivation
             var fact = facts.Find(basis)!;
             return new Reading(key, value, why, Origin.Derived, fact.TakenAt);
         }
+    }
+
+    /// <summary>The numbers of the drives of which anything was read, lowest first.</summary>
+    private static IEnumerable<int> Drives(Dossier facts)
+    {
+        var there = new bool[10];
+        foreach (var reading in facts.Readings)
+            if (
+                reading.Key.StartsWith("storage.", StringComparison.Ordinal)
+                && reading.Key.Length > 9
+                && char.IsAsciiDigit(reading.Key[8])
+            )
+                there[reading.Key[8] - '0'] = true;
+        return Enumerable.Range(0, there.Length).Where(i => there[i]);
     }
 }

@@ -1,5 +1,3 @@
-using System.Collections.Frozen;
-
 namespace FreshBoot.Core.Dossiers;
 
 /// <summary>Anything that can be asked for the value of a fact; null means that nobody has measured it.</summary>
@@ -15,9 +13,10 @@ public interface IFacts
 /// </summary>
 public sealed class Dossier : IFacts
 {
-    private readonly FrozenDictionary<string, Fact> _facts;
+    // A frozen dictionary would be read a little quicker, and takes longer to make than a dossier is read.
+    private readonly Dictionary<string, Fact> _facts;
 
-    private Dossier(IReadOnlyList<Reading> readings, FrozenDictionary<string, Fact> facts)
+    private Dossier(IReadOnlyList<Reading> readings, Dictionary<string, Fact> facts)
     {
         Readings = readings;
         _facts = facts;
@@ -46,23 +45,40 @@ public sealed class Dossier : IFacts
     public static Dossier From(IEnumerable<Reading> readings)
     {
         var all = readings.ToArray();
-        var facts = all.GroupBy(r => r.Key, StringComparer.Ordinal)
-            .Select(group =>
-            {
-                var ranked = group.OrderByDescending(r => r.Origin).ThenByDescending(r => r.Receipt).ToArray();
-                var top = ranked[0];
-                return new Fact(
-                    top.Key,
-                    top.Value,
-                    FactRegistry.Find(top.Key)?.Unit,
-                    top.Source,
-                    top.Origin,
-                    top.TakenAt,
-                    top.By,
-                    [.. ranked.Skip(1).Where(r => !r.Value.Equals(top.Value))]
-                );
-            });
-        return new Dossier(all, facts.ToFrozenDictionary(f => f.Key, StringComparer.Ordinal));
+        var inForce = new Dictionary<string, Reading>(all.Length, StringComparer.Ordinal);
+        Dictionary<string, List<Reading>>? several = null;
+        foreach (var reading in all)
+        {
+            if (inForce.TryAdd(reading.Key, reading))
+                continue;
+            several ??= new Dictionary<string, List<Reading>>(StringComparer.Ordinal);
+            if (!several.TryGetValue(reading.Key, out var group))
+                several[reading.Key] = group = [inForce[reading.Key]];
+            group.Add(reading);
+        }
+        var facts = new Dictionary<string, Fact>(inForce.Count, StringComparer.Ordinal);
+        foreach (var (key, only) in inForce)
+        {
+            var (top, disagreeing) =
+                several is not null && several.TryGetValue(key, out var group) ? Ranked(group) : (only, []);
+            facts[key] = new Fact(
+                key,
+                top.Value,
+                FactRegistry.Find(key)?.Unit,
+                top.Source,
+                top.Origin,
+                top.TakenAt,
+                top.By,
+                disagreeing
+            );
+        }
+        return new Dossier(all, facts);
+    }
+
+    private static (Reading Top, IReadOnlyList<Reading> Disagreeing) Ranked(List<Reading> group)
+    {
+        var ranked = group.OrderByDescending(r => r.Origin).ThenByDescending(r => r.Receipt).ToArray();
+        return (ranked[0], [.. ranked.Skip(1).Where(r => !r.Value.Equals(ranked[0].Value))]);
     }
 
     /// <summary>

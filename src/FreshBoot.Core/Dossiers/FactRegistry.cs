@@ -678,9 +678,9 @@ public static class FactRegistry
 
     /// <summary>The definition of <paramref name="key"/>, or null when there is no such key.</summary>
     public static FactDefinition? Find(string key) =>
-        ByKey.TryGetValue(Canonical(key), out var found) && (found.Definition.Indexed || found.Definition.Key == key)
-            ? found.Definition
-            : null;
+        ByKey.TryGetValue(key, out var found) ? found.Definition
+        : ByKey.TryGetValue(Canonical(key), out found) && found.Definition.Indexed ? found.Definition
+        : null;
 
     /// <summary>The definition of <paramref name="key"/>.</summary>
     /// <exception cref="RefusedException">There is no such key.</exception>
@@ -708,8 +708,10 @@ public static class FactRegistry
     /// <summary><c>storage.1.bus</c> is an instance of the key <c>storage.0.bus</c>.</summary>
     private static string Canonical(string key)
     {
-        var parts = key.Split('.');
-        return parts is [_, [>= '0' and <= '9'], _] ? $"{parts[0]}.0.{parts[2]}" : key;
+        var dot = key.IndexOf('.', StringComparison.Ordinal);
+        return dot >= 0 && dot + 3 < key.Length && char.IsAsciiDigit(key[dot + 1]) && key[dot + 2] == '.'
+            ? $"{key.AsSpan(0, dot)}.0.{key.AsSpan(dot + 3)}"
+            : key;
     }
 
     private static int? Index(string key) =>

@@ -58,7 +58,7 @@ public sealed class Evaluator(ShopCatalogue catalogue)
     {
         if (!_asking.TryGetValue(system, out var asking))
             asking = _asking.GetOrAdd(system, new Asking(system, catalogue));
-        var judging = new Judging(this, plan.Over(facts), system, plan);
+        var judging = new Judging(this, facts, plan.Over(facts), system, plan);
         var further = Further(judging, asking);
         var standings = new RungStanding[10];
         var worst = Outcome.Clear;
@@ -91,6 +91,30 @@ public sealed class Evaluator(ShopCatalogue catalogue)
                 worst = outcome;
         }
         return new Assessment(system.Id, worst, standings);
+    }
+
+    /// <summary>
+    /// The outcome of <see cref="Assess"/> alone, for whole fleets: no findings are made, and the first wall ends the judging.
+    /// </summary>
+    public Outcome Grade(IFacts facts, SystemEntry system, Plan plan)
+    {
+        if (!_asking.TryGetValue(system, out var asking))
+            asking = _asking.GetOrAdd(system, new Asking(system, catalogue));
+        var judging = new Judging(this, facts, plan.Over(facts), system, plan);
+        var worst = Outcome.Clear;
+        foreach (var asks in asking.ByRung)
+        foreach (var ask in asks)
+        {
+            var (outcome, _, _) = judging.Weigh(ask);
+            if (outcome == Outcome.Wall)
+                return Outcome.Wall;
+            if (outcome > worst)
+                worst = outcome;
+        }
+        foreach (var finding in Further(judging, asking))
+            if (finding.Outcome > worst)
+                worst = finding.Outcome;
+        return worst;
     }
 
     /// <summary>A requirement with the name under which cures lift it.</summary>
@@ -195,8 +219,8 @@ public sealed class Evaluator(ShopCatalogue catalogue)
         public List<string> Open { get; } = [];
     }
 
-    /// <summary>One system on one machine under one plan.</summary>
-    internal sealed class Judging(Evaluator evaluator, IFacts facts, SystemEntry system, Plan plan)
+    /// <summary>One system on one machine under one plan: <c>bare</c> is the machine as it is, <c>facts</c> as the cures leave it.</summary>
+    internal sealed class Judging(Evaluator evaluator, IFacts bare, IFacts facts, SystemEntry system, Plan plan)
     {
         public IFacts Facts => facts;
         public SystemEntry System => system;
@@ -214,12 +238,19 @@ public sealed class Evaluator(ShopCatalogue catalogue)
 
         public Finding Judge(Ask ask)
         {
+            var (outcome, holds, lifting) = Weigh(ask);
+            return new Finding(this, ask, outcome, holds, lifting);
+        }
+
+        /// <summary>How a requirement stands, whether it holds, and the cure of the plan that lifts it.</summary>
+        public (Outcome Outcome, bool? Holds, Cure? LiftedBy) Weigh(Ask ask)
+        {
             var (requirement, gate) = ask;
             if (requirement.Kind == RequirementKind.Gate && plan.LiftedBy(gate) is { } lifting)
-                return new Finding(this, ask, Outcome.Clear, true, lifting);
+                return (Outcome.Clear, true, lifting);
             var weighed = Weigh(requirement.Needs, null, 0);
             if (weighed.Outcome == Outcome.Clear)
-                return new Finding(this, ask, Outcome.Clear, true);
+                return (Outcome.Clear, true, null);
 
             // Lifting is asked only where the condition surely fails: a fact that nobody measured may still hold, and a
             // patch that was not needed is the dearer way.
@@ -237,7 +268,7 @@ public sealed class Evaluator(ShopCatalogue catalogue)
             var mild = requirement.Kind == RequirementKind.Comfort || requirement.Advisory;
             if (mild && fails)
                 outcome = Outcome.Caveat;
-            return new Finding(this, ask, outcome, weighed.Holds);
+            return (outcome, weighed.Holds, null);
         }
 
         public Finding Say(Requirement requirement, Outcome outcome, Func<string> text, bool holds) =>
@@ -394,10 +425,7 @@ public sealed class Evaluator(ShopCatalogue catalogue)
                     && condition is Condition.AtLeast { Least: FactValue.Whole least }
                     && !plan.Sets(key)
                 )
-                    result = Mildest(
-                        result,
-                        MemoryUpgrades.Mend(facts, least.Value, Catalogue.Memory, plan.Shelf, into)
-                    );
+                    result = Mildest(result, MemoryUpgrades.Mend(facts, least.Value, Catalogue.Memory, plan, into));
             }
             return result;
         }
@@ -414,7 +442,11 @@ public sealed class Evaluator(ShopCatalogue catalogue)
         /// <summary>A cure whose needs hold, or are open, or can be met by another cure first.</summary>
         private Outcome Usable(Cure cure, Gathered? into, int chain)
         {
-            switch (cure.Needs is null ? true : cure.Needs.Holds(facts))
+            // What another cure takes away may still be there before it: then this one is done first.
+            var can = cure.Needs is null ? true : cure.Needs.Holds(facts);
+            if (can == false && !ReferenceEquals(bare, facts))
+                can = cure.Needs!.Holds(bare);
+            switch (can)
             {
                 case true:
                     into?.Cures.Add(cure);

@@ -32,7 +32,7 @@ public static class FleetEffect
                 var facts = Derivation.Complete(machine.Readings, catalogue);
                 var plan = new Plan(asOf, null, machine.Shelf, machine.Order);
                 return catalogue.Systems.Select(s =>
-                    (Key: (machine.Tag, s.Id), evaluator.Assess(facts, s, plan).Outcome)
+                    (Key: (machine.Tag, s.Id), Outcome: evaluator.Grade(facts, s, plan))
                 );
             })
             .ToDictionary(x => x.Key, x => x.Outcome);

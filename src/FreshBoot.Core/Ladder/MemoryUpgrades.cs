@@ -68,10 +68,11 @@ public static class MemoryUpgrades
         IFacts facts,
         long leastMiB,
         IReadOnlyList<MemoryModule> priceBook,
-        PartsShelf shelf,
+        Plan plan,
         Evaluator.Gathered? into
     )
     {
+        var shelf = plan.Shelf;
         if (facts.Number("memory.maxMiB") < leastMiB)
             return Outcome.Wall;
         foreach (var key in Needed)
@@ -81,17 +82,22 @@ public static class MemoryUpgrades
                 return Outcome.Unknown;
             }
         if (into is null)
-        {
-            foreach (var kit in Kits(facts, priceBook, shelf))
-                if (kit.TotalMiB >= leastMiB)
-                    return Outcome.Part;
-            return Outcome.Wall;
-        }
+            return plan.MostMemoryMiB(facts, () => Most(facts, priceBook, shelf)) >= leastMiB
+                ? Outcome.Part
+                : Outcome.Wall;
         var cures = into.Searching
             ? Sensible(All(facts, priceBook, shelf).Upgrades, leastMiB)
             : Reach(facts, leastMiB, priceBook, shelf).Cures;
         into.Cures.AddRange(cures);
         return cures.Count > 0 ? Outcome.Part : Outcome.Wall;
+    }
+
+    private static long Most(IFacts facts, IReadOnlyList<MemoryModule> priceBook, PartsShelf shelf)
+    {
+        var most = 0L;
+        foreach (var kit in Kits(facts, priceBook, shelf))
+            most = Math.Max(most, kit.TotalMiB);
+        return most;
     }
 
     /// <summary>The kits that reach so much, but for those that another beats: as much memory for no more money, work or risk.</summary>

@@ -73,8 +73,7 @@ public static class PartsThatOpen
         {
             var plan = new Plan(asOf, [part], machine.Shelf, machine.Order);
             var opens = now.Count(a =>
-                a.Outcome == Outcome.Part
-                && evaluator.Assess(facts, catalogue.System(a.System)!, plan).Outcome <= Outcome.Driver
+                a.Outcome == Outcome.Part && evaluator.Grade(facts, catalogue.System(a.System)!, plan) <= Outcome.Driver
             );
             if (opens > 0)
                 yield return (machine.Tag, part, opens);

@@ -12,6 +12,7 @@ public sealed class Plan
     private readonly Dictionary<string, Cure> _lifts = new(StringComparer.Ordinal);
     private readonly FrozenSet<string> _drives;
     private readonly FrozenSet<string> _replaces;
+    private volatile MostMemory? _mostMemory;
 
     /// <summary>Makes a plan; a later cure sets over an earlier one.</summary>
     public Plan(DateOnly asOf, IReadOnlyList<Cure>? cures = null, PartsShelf? shelf = null, Order? order = null)
@@ -85,4 +86,19 @@ public sealed class Plan
                     return Cures.Last(c => c.Sets?.ContainsKey(key) == true);
         return null;
     }
+
+    /// <summary>
+    /// The most memory that a kit brings, worked out once for a dossier: every system of the catalogue asks for it. One
+    /// reference is swapped whole, so that threads never see half of it.
+    /// </summary>
+    internal long MostMemoryMiB(IFacts facts, Func<long> most)
+    {
+        if (_mostMemory is { } known && ReferenceEquals(known.Facts, facts))
+            return known.MiB;
+        var found = new MostMemory(facts, most());
+        _mostMemory = found;
+        return found.MiB;
+    }
+
+    private sealed record MostMemory(IFacts Facts, long MiB);
 }

@@ -283,7 +283,7 @@ public sealed class RouteSearch(ShopCatalogue catalogue)
             if (front.Exists(o => o.Vector == vector && (o.Cures.Count, o.Id).CompareTo((cures.Count, id)) <= 0))
                 return;
             front.RemoveAll(o => vector.IsNoWorse(o.Vector));
-            front.Add(new Candidate(system, school, InOrder(cures), vector, id));
+            front.Add(new Candidate(system, school, InOrder(cures, facts), vector, id));
         }
 
         private void Visit(List<Cure> taken)
@@ -437,7 +437,7 @@ public sealed class RouteSearch(ShopCatalogue catalogue)
     /// The cures in the order of the work: before the installation and after it; each after those that it has to follow or
     /// builds on; then by rung.
     /// </summary>
-    internal static IReadOnlyList<Cure> InOrder(IReadOnlyList<Cure> taken)
+    internal static IReadOnlyList<Cure> InOrder(IReadOnlyList<Cure> taken, IFacts facts)
     {
         var left = taken
             .Select((cure, i) => (cure, i))
@@ -448,7 +448,7 @@ public sealed class RouteSearch(ShopCatalogue catalogue)
         var ordered = new List<Cure>();
         while (left.Count > 0)
         {
-            var next = left.FindIndex(c => !left.Exists(o => o.i != c.i && Precedes(o, c)));
+            var next = left.FindIndex(c => !left.Exists(o => o.i != c.i && Precedes(o, c, facts)));
             // A stage may contradict what follows it; then the order of the cures themselves counts.
             var at = Math.Max(next, 0);
             ordered.Add(left[at].cure);
@@ -457,14 +457,25 @@ public sealed class RouteSearch(ShopCatalogue catalogue)
         return ordered;
     }
 
-    private static bool Precedes((Cure Cure, int At) first, (Cure Cure, int At) then) =>
-        then.Cure.After.Contains(first.Cure.Id)
-        || first.At < then.At
+    private static bool Precedes((Cure Cure, int At) first, (Cure Cure, int At) then, IFacts facts)
+    {
+        if (then.Cure.After.Contains(first.Cure.Id) || Spoils(then.Cure, first.Cure, facts))
+            return true;
+        return first.At < then.At
             && first.Cure.Sets is { } set
+            && !Spoils(first.Cure, then.Cure, facts)
             && (
                 then.Cure.Needs?.Keys.Any(set.ContainsKey) == true
                 || then.Cure.Sets?.Any(s => set.TryGetValue(s.Key, out var value) && !value.Equals(s.Value)) == true
             );
+    }
+
+    /// <summary>Whether a cure takes away what another can be done by as the machine is: then the other comes first.</summary>
+    private static bool Spoils(Cure cure, Cure other, IFacts facts) =>
+        cure.Sets is { } sets
+        && other.Needs is { } needs
+        && needs.Holds(facts) != false
+        && needs.Holds(new Overlay(facts, sets)) == false;
 
     private static string IdOf(string system, School school, IEnumerable<Cure> cures, int money, int hands)
     {

@@ -49,7 +49,7 @@ internal static class WhyNot
                 f.Text,
                 [
                     .. Candidates(catalogue, system, f)
-                        .Select(c => Tried(catalogue, c, f, plan, planned, allows))
+                        .Select(c => Tried(catalogue, c, f, plan, facts, planned, allows))
                         .OfType<TriedCure>(),
                 ]
             ))
@@ -87,6 +87,7 @@ internal static class WhyNot
         Cure cure,
         Finding finding,
         Plan plan,
+        Dossier facts,
         IFacts planned,
         Func<Cure, bool> allows
     )
@@ -97,7 +98,7 @@ internal static class WhyNot
             return Say(
                 $"is done on another computer with {catalogue.System(cure.RunsWith ?? "")?.FullName ?? "another system"}, and the shop has none"
             );
-        if (cure.Needs?.Holds(planned) == false)
+        if (cure.Needs?.Holds(planned) == false && cure.Needs.Holds(facts) == false)
             return Say(
                 $"asks for {FindingText.Needed(cure.Needs)}{(FindingText.Found(cure.Needs, planned) is { Length: > 0 } found ? $", here: {found}" : "")}"
             );

@@ -88,7 +88,7 @@ internal static class MatrixEndpoints
                         facts.Word("identity.model"),
                         facts.Word("order.name"),
                         machine.Bay,
-                        [.. now.Catalogue.Systems.Select(s => now.Evaluator.Assess(facts, s, plan).Outcome)]
+                        [.. now.Catalogue.Systems.Select(s => now.Evaluator.Grade(facts, s, plan))]
                     );
                 }
             );

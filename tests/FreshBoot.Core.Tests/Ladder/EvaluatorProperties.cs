@@ -117,4 +117,16 @@ public class EvaluatorProperties
         before is { Outcome: Outcome.Caveat }
         && after is { Outcome: Outcome.Unknown }
         && before.Where.Contains("/program-", StringComparison.Ordinal);
+
+    [Fact]
+    public void The_grade_of_a_fleet_is_the_outcome_of_the_assessment() =>
+        AnyMachines.Picks.Sample(
+            picks =>
+            {
+                var dossier = AnyMachines.Machine(picks);
+                foreach (var system in Shipped.Catalogue.Systems)
+                    Evaluator.Grade(dossier, system, Today).ShouldBe(Evaluator.Assess(dossier, system, Today).Outcome);
+            },
+            iter: 500
+        );
 }

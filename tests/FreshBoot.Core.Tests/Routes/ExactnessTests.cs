@@ -196,7 +196,10 @@ public class ExactnessTests
                 );
             }
             foreach (var cure in catalogue.Cures)
-                if (!plan.Excludes(cure) && cure.Needs?.Holds(plan.Over(facts)) != false)
+                if (
+                    !plan.Excludes(cure)
+                    && (cure.Needs?.Holds(plan.Over(facts)) != false || cure.Needs.Holds(facts) != false)
+                )
                     Go([.. taken, cure]);
         }
     }

@@ -67,7 +67,7 @@ public class OrderedRoutesTests
         chain.Reversible.ShouldBeFalse();
         // Flashing comes before the drive is swapped, whose system runs the updater.
         RouteSearch
-            .InOrder([.. new[] { "drive-sata-240", "firmware-update" }.Select(Cure)])
+            .InOrder([.. new[] { "drive-sata-240", "firmware-update" }.Select(Cure)], Facts.GoodBut())
             .Select(c => c.Id)
             .ShouldBe(["firmware-update", "drive-sata-240"]);
     }
