@@ -1,4 +1,5 @@
 using System.Collections.Concurrent;
+using FreshBoot.Core.Dossiers;
 using FreshBoot.Core.Ladder;
 using FreshBoot.Data;
 using FreshBoot.Server.Endpoints;
@@ -29,10 +30,13 @@ internal sealed class MachineIndex : IDisposable
         runs.Watch(Take);
     }
 
+    private sealed record KnownRow(string Catalogue, int Changes, DateOnly Day, MatrixRow Row);
+
     /// <summary>A machine with what it is found by.</summary>
     private sealed class Indexed(StoredMachine machine)
     {
         private readonly string _text = Text(machine);
+        private volatile KnownRow? _row;
         private (string Catalogue, int Shelf, DateOnly Day, MachineSummary Summary)? _stands;
 
         public StoredMachine Machine => machine;
@@ -51,6 +55,30 @@ internal sealed class MachineIndex : IDisposable
             var summary = MachineEndpoints.Summarise(machine, shop);
             _stands = (shop.Catalogue.Hash, shelf, shop.Today, summary);
             return summary;
+        }
+
+        /// <summary>How every system stands on it; kept until facts, catalogue, shelf, orders or the day change.</summary>
+        public MatrixRow Row(InForce now, FleetMachine fleet, int changes, DateOnly day)
+        {
+            if (
+                _row is { } known
+                && known.Catalogue == now.Catalogue.Hash
+                && known.Changes == changes
+                && known.Day == day
+            )
+                return known.Row;
+            var facts = Derivation.Complete(machine.Readings, now.Catalogue);
+            var plan = new Plan(day, null, fleet.Shelf, fleet.Order);
+            var row = new MatrixRow(
+                machine.Tag,
+                facts.Word("identity.maker"),
+                facts.Word("identity.model"),
+                facts.Word("order.name"),
+                machine.Bay,
+                [.. now.Catalogue.Systems.Select(s => now.Evaluator.Grade(facts, s, plan))]
+            );
+            _row = new KnownRow(now.Catalogue.Hash, changes, day, row);
+            return row;
         }
 
         private static string Text(StoredMachine machine)
@@ -105,13 +133,23 @@ internal sealed class MachineIndex : IDisposable
     {
         try
         {
-            await LoadAsync(stop);
+            await MatrixAsync(stop);
         }
         catch (Exception e)
             when (e is OperationCanceledException or System.Data.Common.DbException or ObjectDisposedException)
         {
             // Nobody waits for it.
         }
+    }
+
+    /// <summary>Every machine against every system, by tag.</summary>
+    public async Task<(InForce Now, IReadOnlyList<MatrixRow> Rows)> MatrixAsync(CancellationToken stop)
+    {
+        await LoadAsync(stop);
+        var (now, changes, day) = (_shop.Now, Changes, _shop.Today);
+        var entries = _entries.Values.OrderBy(e => e.Machine.Tag, StringComparer.Ordinal).ToArray();
+        var fleet = _shop.Fleet(entries.Select(e => e.Machine));
+        return (now, [.. entries.AsParallel().AsOrdered().Select((e, i) => e.Row(now, fleet[i], changes, day))]);
     }
 
     /// <summary>Every machine, by tag.</summary>

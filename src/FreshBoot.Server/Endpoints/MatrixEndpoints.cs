@@ -1,8 +1,6 @@
 using System.Text;
-using FreshBoot.Core.Dossiers;
 using FreshBoot.Core.Exchange;
 using FreshBoot.Core.Ladder;
-using FreshBoot.Data;
 
 namespace FreshBoot.Server.Endpoints;
 
@@ -40,9 +38,13 @@ internal static class MatrixEndpoints
     {
         app.MapGet(
                 "/api/matrix",
-                async (HttpRequest request, MachineIndex index, Shop shop, CancellationToken stop) =>
+                async (HttpRequest request, MachineIndex index, CancellationToken stop) =>
                 {
-                    var matrix = Make(await index.AllAsync(stop), shop);
+                    var (now, rows) = await index.MatrixAsync(stop);
+                    var matrix = new Matrix(
+                        [.. now.Catalogue.Systems.Select(s => new MatrixColumn(s.Id, s.FullName))],
+                        rows
+                    );
                     return request.GetTypedHeaders().Accept.FirstOrDefault()?.MediaType.Value == "text/csv"
                         ? Results.File(
                             Encoding.UTF8.GetBytes(Table(matrix)),
@@ -68,31 +70,6 @@ internal static class MatrixEndpoints
             .WithSummary(
                 "Which part, bought five times, opens most: systems that become clear over the five best machines"
             );
-    }
-
-    private static Matrix Make(IReadOnlyList<StoredMachine> machines, Shop shop)
-    {
-        var now = shop.Now;
-        var fleet = shop.Fleet(machines);
-        var rows = machines
-            .AsParallel()
-            .AsOrdered()
-            .Select(
-                (machine, i) =>
-                {
-                    var facts = Derivation.Complete(machine.Readings, now.Catalogue);
-                    var plan = new Plan(shop.Today, null, fleet[i].Shelf, fleet[i].Order);
-                    return new MatrixRow(
-                        machine.Tag,
-                        facts.Word("identity.maker"),
-                        facts.Word("identity.model"),
-                        facts.Word("order.name"),
-                        machine.Bay,
-                        [.. now.Catalogue.Systems.Select(s => now.Evaluator.Grade(facts, s, plan))]
-                    );
-                }
-            );
-        return new Matrix([.. now.Catalogue.Systems.Select(s => new MatrixColumn(s.Id, s.FullName))], [.. rows]);
     }
 
     private static string Table(Matrix matrix) =>
