@@ -104,6 +104,86 @@ public class CatalogueTests
             .ShouldBe(["Odalys Brandt", "Odalys Brandt"]);
     }
 
+    [Fact]
+    public async Task On_random_edits_the_fleet_becomes_what_the_preview_showed()
+    {
+        var seed = Random.Shared.Next();
+        var random = new Random(seed);
+        await using var workshop = new TestWorkshop { Demo = true };
+        var client = workshop.CreateClient();
+        var versions = new Dictionary<string, int>(StringComparer.Ordinal);
+        var moved = 0;
+        for (var i = 0; i < 25; i++)
+        {
+            var systems = (await client.GetFromJsonAsync<JsonElement>("/api/systems")).EnumerateArray().ToArray();
+            var id = systems[random.Next(systems.Length)].GetProperty("id").GetString()!;
+            var entry = await EntryAsync(client, "systems", id);
+            Change(entry, random);
+            var before = await OutcomesAsync(client);
+            var preview = await (
+                await client.PostAsJsonAsync(
+                    "/api/catalogue/preview",
+                    new
+                    {
+                        kind = "systems",
+                        id,
+                        entry,
+                    }
+                )
+            ).Content.ReadFromJsonAsync<JsonElement>();
+            var version = versions.GetValueOrDefault(id);
+            var saved = await PutAsync(client, "systems", id, entry, version);
+            if (preview.GetProperty("faults").GetArrayLength() > 0)
+            {
+                saved.StatusCode.ShouldBe(HttpStatusCode.UnprocessableEntity, $"seed {seed}, edit {i}");
+                (await OutcomesAsync(client)).ShouldBe(before, $"seed {seed}, edit {i}");
+                continue;
+            }
+            saved.EnsureSuccessStatusCode();
+            versions[id] = version + 1;
+            var after = await OutcomesAsync(client);
+            var told = preview
+                .GetProperty("changes")
+                .EnumerateArray()
+                .ToDictionary(
+                    c => (c.GetProperty("tag").GetString()!, c.GetProperty("system").GetString()!),
+                    c => (c.GetProperty("from").GetString()!, c.GetProperty("to").GetString()!)
+                );
+            after
+                .Where(o => before[o.Key] != o.Value)
+                .ToDictionary(o => o.Key, o => (before[o.Key], o.Value))
+                .ShouldBe(told, ignoreOrder: true, customMessage: $"seed {seed}, edit {i}, {id}");
+            moved += told.Count;
+        }
+        moved.ShouldBeGreaterThan(0, $"seed {seed}");
+    }
+
+    /// <summary>A threshold, a day, or a requirement gone, as somebody at the editor would.</summary>
+    private static void Change(JsonObject system, Random random)
+    {
+        var requirements = system["requirements"]!.AsArray();
+        var one = requirements[random.Next(requirements.Count)]!;
+        switch (random.Next(4))
+        {
+            case 0:
+                system["supportEnds"] = $"{random.Next(2026, 2033)}-0{random.Next(1, 10)}-15";
+                break;
+            case 1 when requirements.Count > 2:
+                requirements.Remove(one);
+                break;
+            case 2:
+                one["kind"] = one["kind"]!.ToString() == "comfort" ? "runtime" : "comfort";
+                break;
+            default:
+                one["needs"] = new JsonObject
+                {
+                    ["fact"] = "memory.installedMiB",
+                    ["atLeast"] = 512 << random.Next(0, 7),
+                };
+                break;
+        }
+    }
+
     private static readonly (string Id, Action<JsonObject> Change)[] Edits =
     [
         ("wickerwork-26", e => e["supportEnds"] = "2027-03-01"),

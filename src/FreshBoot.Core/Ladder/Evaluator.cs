@@ -56,8 +56,7 @@ public sealed class Evaluator(ShopCatalogue catalogue)
     /// <param name="plan">The cures taken, the needs of the order and the as-of date.</param>
     public Assessment Assess(IFacts facts, SystemEntry system, Plan plan)
     {
-        if (!_asking.TryGetValue(system, out var asking))
-            asking = _asking.GetOrAdd(system, new Asking(system, catalogue));
+        var asking = AskingOf(system);
         var judging = new Judging(this, facts, plan.Over(facts), system, plan);
         var further = Further(judging, asking);
         var standings = new RungStanding[10];
@@ -98,8 +97,7 @@ public sealed class Evaluator(ShopCatalogue catalogue)
     /// </summary>
     public Outcome Grade(IFacts facts, SystemEntry system, Plan plan)
     {
-        if (!_asking.TryGetValue(system, out var asking))
-            asking = _asking.GetOrAdd(system, new Asking(system, catalogue));
+        var asking = AskingOf(system);
         var judging = new Judging(this, facts, plan.Over(facts), system, plan);
         var worst = Outcome.Clear;
         foreach (var asks in asking.ByRung)
@@ -116,6 +114,9 @@ public sealed class Evaluator(ShopCatalogue catalogue)
                 worst = finding.Outcome;
         return worst;
     }
+
+    private Asking AskingOf(SystemEntry system) =>
+        _asking.TryGetValue(system, out var known) ? known : _asking.GetOrAdd(system, new Asking(system, catalogue));
 
     /// <summary>A requirement with the name under which cures lift it.</summary>
     internal readonly record struct Ask(Requirement Requirement, string Gate);

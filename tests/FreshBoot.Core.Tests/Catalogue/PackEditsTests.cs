@@ -181,11 +181,8 @@ public class PackEditsTests
                         before,
                         FleetEffect.Outcomes(then, new Evaluator(then), fleet, asOf)
                     );
-                    // Saved one after the other, as the shop's versions are.
-                    var saved = new List<EntryEdit>();
-                    foreach (var edit in edits)
-                        saved.Add(edit);
-                    var after = Read([.. saved]);
+                    // Read again from what is kept, as after a restart.
+                    var after = Read([.. edits]);
                     foreach (var (tag, dossier) in Fleet.Dossiers)
                     foreach (var system in after.Systems)
                     {

@@ -130,9 +130,12 @@ function Side({ route }: { route: Schema['Route'] }) {
   );
 }
 
-/** Whether a cure is among those that a finding of the rung offers. */
+/** Whether a cure has to do with something that is broken on the rung: it is offered there, lifts it, or sets its facts. */
 const mends = (cure: Schema['Cure'], rung: Schema['RungStanding']) =>
-  rung.findings.some((f) => f.outcome !== 'clear' && f.cures.some((c) => c.id === cure.id)) ||
   rung.findings.some(
-    (f) => cure.lifts?.some((gate) => gate.endsWith(`/${f.requirement}`)) && f.outcome !== 'clear',
+    (f) =>
+      f.outcome !== 'clear' &&
+      (f.cures.some((c) => c.id === cure.id) ||
+        cure.lifts?.some((gate) => gate.endsWith(`/${f.requirement}`)) === true ||
+        f.facts.some((key) => cure.sets !== null && key in cure.sets)),
   );
