@@ -53,6 +53,7 @@ public static class PackReader
         var faults = new List<PackFault>();
         var compiled = Compiled.GetOrAdd(schema, text => JsonSchema.FromText(text));
         var reading = new Reading(faults, fresh);
+        var taken = 0;
         foreach (var (file, text) in packs)
         {
             JsonNode? node;
@@ -76,10 +77,14 @@ public static class PackReader
                 if (faults.Count == before && WellFormed.Count < MostRemembered)
                     WellFormed.TryAdd(key, true);
             }
-            if (faults.Count == before)
-                reading.Take(file, node!.AsObject());
+            if (faults.Count > before)
+                continue;
+            reading.Take(file, node!.AsObject());
+            taken++;
         }
-        reading.CheckAcross();
+        // Where a pack could not be taken, whatever names its entries would look like a fault too.
+        if (taken == packs.Count)
+            reading.CheckAcross();
         if (faults.Count > 0)
             throw new PackFaultsException(faults);
         return reading.Finish(Hash(packs));
@@ -107,14 +112,22 @@ public static class PackReader
     {
         if (schema.Evaluate(node, new EvaluationOptions { OutputFormat = OutputFormat.Flag }).IsValid)
             return;
-        var result = schema.Evaluate(node, new EvaluationOptions { OutputFormat = OutputFormat.List });
         var said = new HashSet<string>(StringComparer.Ordinal);
-        foreach (var detail in result.Details.Where(d => d is { IsValid: false, Errors: not null }))
-        foreach (var error in detail.Errors!.Values)
-            if (said.Add($"{detail.InstanceLocation} {error}"))
-                faults.Add(new PackFault(file, detail.InstanceLocation.ToString(), error));
+        Tell(schema.Evaluate(node, new EvaluationOptions { OutputFormat = OutputFormat.Hierarchical }));
         if (said.Count == 0)
             faults.Add(new PackFault(file, "", "does not follow the pack schema"));
+
+        // Only below what failed: of the forms that a condition may have, all but one fail where it is right.
+        void Tell(EvaluationResults result)
+        {
+            if (result.IsValid)
+                return;
+            foreach (var error in result.Errors?.Values ?? [])
+                if (said.Add($"{result.InstanceLocation} {error}"))
+                    faults.Add(new PackFault(file, result.InstanceLocation.ToString(), error));
+            foreach (var below in result.Details ?? [])
+                Tell(below);
+        }
     }
 
     private static string Hash(IEnumerable<(string File, string Text)> packs)

@@ -90,6 +90,11 @@ public class PackEditsTests
     }
 
     [Fact]
+    public void One_bad_entry_does_not_make_faults_of_all_that_name_others() =>
+        Faults(new EntryEdit("cures", "tpm-module", """{ "id": "tpm-module" }"""))
+            .ShouldAllBe(f => f.At.StartsWith("/cures/", StringComparison.Ordinal));
+
+    [Fact]
     public void Support_that_has_ended_may_say_so()
     {
         var old = Entry("systems", "wickerwork-26");
