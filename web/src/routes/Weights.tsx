@@ -34,7 +34,10 @@ export function Weights({
           }))
           .sort((a, b) => Math.abs(a.at - value) - Math.abs(b.at - value))[0];
         return (
-          <label key={criterion} className="grid grid-cols-[54px_76px_22px_minmax(0,1fr)] items-center gap-1.5">
+          <label
+            key={criterion}
+            className="grid grid-cols-[54px_76px_22px_minmax(0,1fr)] items-center gap-1.5"
+          >
             <span className="caption">{criterion}</span>
             <span className="relative block">
               <input
