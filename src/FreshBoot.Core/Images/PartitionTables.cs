@@ -51,7 +51,8 @@ internal static class PartitionTables
                 // The first sector of a bare file system looks like this; it has no table.
                 return all.Count == 0 ? [] : all;
             }
-            if (entry[4] == 0)
+            // Some hybrids name their partition with type 00; an entry that is not used has no size.
+            if (entry[4] == 0 && BinaryPrimitives.ReadUInt32LittleEndian(entry[12..]) == 0)
                 continue;
             protective |= entry[4] == 0xee;
             var partition = Mbr(i + 1, entry, 0);

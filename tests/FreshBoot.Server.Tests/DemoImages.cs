@@ -1,0 +1,20 @@
+using System.Diagnostics;
+
+namespace FreshBoot.Server.Tests;
+
+/// <summary>The installer images of the demo systems, built by the script that ships.</summary>
+internal static class DemoImages
+{
+    private static readonly Lazy<string> Folder = new(() =>
+    {
+        var folder = Path.Combine(TestWorkshop.Home, ".cache", "images");
+        using var build = Process.Start(Path.Combine(TestWorkshop.Home, "scripts", "demo-images.sh"), [folder]);
+        build.WaitForExit();
+        build.ExitCode.ShouldBe(0, "scripts/demo-images.sh");
+        return folder;
+    });
+
+    public static string[] All() => [.. Directory.GetFiles(Folder.Value, "*.iso").Order(StringComparer.Ordinal)];
+
+    public static string Of(string system) => Path.Combine(Folder.Value, $"{system}.iso");
+}
