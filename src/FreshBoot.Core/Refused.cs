@@ -18,6 +18,9 @@ public enum RefusalKind
     /// <summary>It would contradict what already stands: a tag used twice, a bay taken.</summary>
     Conflict,
 
+    /// <summary>There is no room for it.</summary>
+    Full,
+
     /// <summary>It was there once and is over: a code that was used or has run out.</summary>
     Gone,
 }

@@ -13,6 +13,18 @@ public sealed class DataFolder(string path)
     /// <summary>The database file.</summary>
     public string Database => Path.Combine(Root, "fresh-boot.db");
 
+    /// <summary>The shop's folder of images: what is uploaded comes to lie here, and what a person puts here can be named.</summary>
+    public string Images => Directory.CreateDirectory(Path.Combine(Root, "images")).FullName;
+
+    /// <summary>The folder of the simulated media.</summary>
+    public string Media => Directory.CreateDirectory(Path.Combine(Root, "media")).FullName;
+
+    /// <summary>The folder of pictures that jobs made.</summary>
+    public string Jobs => Directory.CreateDirectory(Path.Combine(Root, "jobs")).FullName;
+
+    /// <summary>Bytes that are free where the folder lies.</summary>
+    public long FreeBytes => new DriveInfo(Root).AvailableFreeSpace;
+
     /// <summary>The path of bytes that are kept.</summary>
     /// <param name="sha256">Their SHA-256, hexadecimal, as <see cref="KeepAsync"/> gave it.</param>
     public string PathOf(string sha256) => Path.Combine(Root, "files", sha256[..2], sha256);
@@ -61,6 +73,10 @@ public static class DataServices
             .AddSingleton<ArrivalStore>()
             .AddSingleton<OrderStore>()
             .AddSingleton<EntryVersionStore>()
+            .AddSingleton<ImageStore>()
+            .AddSingleton<RecipeStore>()
+            .AddSingleton<MediumStore>()
+            .AddSingleton<JobStore>()
             .AddDbContextFactory<FreshBootDb>(options =>
                 options.UseSqlite($"Data Source={folder.Database}").AddInterceptors(new DurableConnections())
             );

@@ -39,6 +39,21 @@ public sealed class FreshBootDb(DbContextOptions<FreshBootDb> options) : DbConte
     /// <summary>The shop's changes to the catalogue.</summary>
     public DbSet<EntryVersionRow> EntryVersions => Set<EntryVersionRow>();
 
+    /// <summary>Installer images.</summary>
+    public DbSet<ImageRow> Images => Set<ImageRow>();
+
+    /// <summary>Lines of checksum lists.</summary>
+    public DbSet<ChecksumRow> Checksums => Set<ChecksumRow>();
+
+    /// <summary>Versions of the shop's recipes; rows are only added.</summary>
+    public DbSet<RecipeRow> Recipes => Set<RecipeRow>();
+
+    /// <summary>Sticks, cards and discs.</summary>
+    public DbSet<MediumRow> Media => Set<MediumRow>();
+
+    /// <summary>Long work.</summary>
+    public DbSet<JobRow> Jobs => Set<JobRow>();
+
     /// <inheritdoc/>
     protected override void ConfigureConventions(ModelConfigurationBuilder configurationBuilder) =>
         // SQLite has no DateTimeOffset that it could order by: times are UTC milliseconds since 1970.
@@ -103,6 +118,40 @@ public sealed class FreshBootDb(DbContextOptions<FreshBootDb> options) : DbConte
                 .IsUnique();
         });
         MapRuns(modelBuilder);
+        MapImages(modelBuilder);
+    }
+
+    private static void MapImages(ModelBuilder modelBuilder)
+    {
+        modelBuilder.Entity<ImageRow>(image =>
+        {
+            image.ToTable("images");
+            image.HasIndex(i => i.Sha256);
+            image.Property(i => i.Version).IsConcurrencyToken();
+        });
+        modelBuilder.Entity<ChecksumRow>(checksum =>
+        {
+            checksum.ToTable("checksums");
+            checksum.HasIndex(c => new { c.Name, c.Sha256 }).IsUnique();
+            checksum.HasIndex(c => c.Sha256);
+        });
+        modelBuilder.Entity<RecipeRow>(recipe =>
+        {
+            recipe.ToTable("recipe_versions");
+            recipe.HasIndex(r => new { r.RecipeId, r.Version }).IsUnique();
+        });
+        modelBuilder.Entity<MediumRow>(medium =>
+        {
+            medium.ToTable("media");
+            medium.HasIndex(m => m.Label).IsUnique();
+            medium.Property(m => m.Version).IsConcurrencyToken();
+        });
+        modelBuilder.Entity<JobRow>(job =>
+        {
+            job.ToTable("jobs");
+            job.HasIndex(j => j.State);
+            job.HasIndex(j => j.ImageId);
+        });
     }
 
     private static void MapRuns(ModelBuilder modelBuilder)

@@ -146,6 +146,7 @@ internal sealed class Problems(IProblemDetailsService details) : IExceptionHandl
             RefusalKind.TooLarge => StatusCodes.Status413PayloadTooLarge,
             RefusalKind.Missing => StatusCodes.Status404NotFound,
             RefusalKind.Gone => StatusCodes.Status410Gone,
+            RefusalKind.Full => StatusCodes.Status507InsufficientStorage,
             _ => StatusCodes.Status409Conflict,
         };
 
@@ -157,6 +158,7 @@ internal sealed class Problems(IProblemDetailsService details) : IExceptionHandl
             RefusalKind.TooLarge => "Too large",
             RefusalKind.Missing => "Not here",
             RefusalKind.Gone => "Over",
+            RefusalKind.Full => "No room",
             _ => "In conflict with what stands",
         };
 }

@@ -3,6 +3,9 @@ using System.Text.Json.Serialization;
 using System.Text.RegularExpressions;
 using FreshBoot.Core.Dossiers;
 using FreshBoot.Core.Ladder;
+using FreshBoot.Core.Media;
+using FreshBoot.Core.Patching;
+using FreshBoot.Core.Rehearsal;
 
 namespace FreshBoot.Core.Catalogue;
 
@@ -168,6 +171,12 @@ public sealed record SystemEntry(
 
     /// <summary>Size of the image in bytes; 0 where unknown.</summary>
     public long ImageBytes { get; init; }
+
+    /// <summary>What is known of its installer; null where nothing is.</summary>
+    public InstallerEntry? Installer { get; init; }
+
+    /// <summary>Components that can be left out.</summary>
+    public IReadOnlyList<SystemComponent> Components { get; init; } = [];
 
     /// <summary>The cure that the paid extension is; null where there is none.</summary>
     [JsonIgnore]
@@ -539,3 +548,9 @@ public enum WriteProtection
 /// <param name="Protection">How it is protected.</param>
 /// <param name="Payload">What the replacement is.</param>
 public sealed record BoardEntry(string Id, string Name, WriteProtection Protection, string Payload);
+
+/// <summary>What is known of a system's installer.</summary>
+/// <param name="Says">What it says where it lets a machine in, and where it refuses.</param>
+/// <param name="LargeFiles">What it does with files that FAT32 cannot hold.</param>
+/// <param name="Answers">The rules of its answer file; null where it reads none.</param>
+public sealed record InstallerEntry(InstallerWords Says, LargeFiles LargeFiles, AnswerRules? Answers);

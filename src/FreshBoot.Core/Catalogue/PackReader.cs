@@ -7,6 +7,9 @@ using System.Text.RegularExpressions;
 using FreshBoot.Core.Dossiers;
 using FreshBoot.Core.Firmware;
 using FreshBoot.Core.Ladder;
+using FreshBoot.Core.Media;
+using FreshBoot.Core.Patching;
+using FreshBoot.Core.Rehearsal;
 using Json.Schema;
 
 namespace FreshBoot.Core.Catalogue;
@@ -390,7 +393,63 @@ public static class PackReader
                 UpdatesSurePercent = node["updatesSurePercent"]?.GetValue<int>() ?? 100,
                 Trust = EnumOr(node, "trust", Trust.Maker),
                 ImageBytes = node["imageBytes"]?.GetValue<long>() ?? 0,
+                Installer = node["installer"] is JsonObject installer ? Installer(installer, $"{at}/installer") : null,
+                Components = Components(node, at),
             };
+        }
+
+        private InstallerEntry Installer(JsonObject node, string at)
+        {
+            AnswerRules? rules = null;
+            if (node["answers"] is JsonObject answers)
+            {
+                rules = new AnswerRules(
+                    Text(answers, "path"),
+                    Text(answers, "accountName"),
+                    Text(answers, "accountRule"),
+                    answers["privacy"]!
+                        .AsObject()
+                        .ToDictionary(p => p.Key, p => p.Value!.GetValue<string>(), StringComparer.Ordinal)
+                );
+                try
+                {
+                    PatternOf(rules.AccountName);
+                }
+                catch (Exception e) when (e is ArgumentException or NotSupportedException)
+                {
+                    Fault($"{at}/answers/accountName", "is no pattern that can be used");
+                }
+            }
+            return new InstallerEntry(
+                new InstallerWords(Text(node, "letsIn"), Text(node, "refuses")),
+                EnumOr(node, "largeFiles", LargeFiles.Whole),
+                rules
+            );
+        }
+
+        private IReadOnlyList<SystemComponent> Components(JsonObject node, string at)
+        {
+            var all = (node["components"] as JsonArray ?? [])
+                .Select(n => n!.AsObject())
+                .Select(n => new SystemComponent(
+                    Text(n, "id"),
+                    Text(n, "name"),
+                    Texts(n, "needs"),
+                    Text(n, "breaks"),
+                    n["sizeBytes"]!.GetValue<long>(),
+                    n["memoryMiB"]?.GetValue<int>() ?? 0,
+                    Texts(n, "features"),
+                    n["fixed"]?.GetValue<bool>() ?? false
+                ))
+                .ToList();
+            for (var i = 0; i < all.Count; i++)
+            {
+                if (all.FindIndex(c => c.Id == all[i].Id) < i)
+                    Fault($"{at}/components/{i}/id", $"there is another component “{all[i].Id}”");
+                foreach (var need in all[i].Needs.Where(n => all.TrueForAll(c => c.Id != n)))
+                    Fault($"{at}/components/{i}/needs", $"there is no component “{need}”");
+            }
+            return all;
         }
 
         private SupportExtension Extension(JsonObject node, JsonObject system, string at)

@@ -135,7 +135,7 @@ public sealed record WritePlan(
             },
             fits,
             needed,
-            Stretches(image, method, room, needed),
+            Draw(image, method, room, needed),
             wish.LineBytesPerSecond > 0 ? Seconds(seen.SizeBytes, wish.LineBytesPerSecond) : 0,
             Seconds(needed, Math.Min(port, medium.WriteBytesPerSecond)),
             Seconds(needed, Math.Min(port, medium.ReadBytesPerSecond)),
@@ -236,12 +236,7 @@ public sealed record WritePlan(
             _ => "64-bit UEFI",
         };
 
-    private static IReadOnlyList<MediumStretch> Stretches(
-        InspectedImage image,
-        CopyMethod method,
-        long room,
-        long needed
-    )
+    private static List<MediumStretch> Draw(InspectedImage image, CopyMethod method, long room, long needed)
     {
         var seen = image.Inspection;
         var all = new List<MediumStretch>();

@@ -164,7 +164,7 @@ public static class Patcher
             Content = after,
         };
 
-    private static IReadOnlyList<DiffLine> Lines(byte[] before, byte[] after)
+    private static List<DiffLine> Lines(byte[] before, byte[] after)
     {
         if (!IsText(before) || !IsText(after))
             return Rows(before, after);

@@ -1,0 +1,375 @@
+using System.Globalization;
+using System.Net.Sockets;
+using System.Security.Cryptography;
+using System.Text;
+using System.Text.Json;
+using FreshBoot.Core;
+using FreshBoot.Core.Rehearsal;
+
+namespace FreshBoot.Workshop.Emulation;
+
+/// <summary>What a start in the emulator brought.</summary>
+/// <param name="Verdict">The verdict.</param>
+/// <param name="Text">What came down the serial line, made readable.</param>
+/// <param name="Screens">Pictures of the screen as PNG files, in order.</param>
+/// <param name="Seconds">How long it ran.</param>
+public sealed record TwinStart(TwinVerdict Verdict, string Text, IReadOnlyList<string> Screens, double Seconds);
+
+/// <summary>
+/// Starts an image in QEMU, set up as the twin of a machine: without a network, with a time limit of its own, never writing to
+/// the image, and ended with whoever asked for it.
+/// </summary>
+public static class Emulator
+{
+    private const string Program = "qemu-system-x86_64";
+    private const int MostScreens = 8;
+
+    /// <summary>What has to be installed before a start by this firmware; null where nothing is missing.</summary>
+    public static string? Missing(string firmware)
+    {
+        if (!Programs.Has(Program))
+            return "qemu-system-x86";
+        return firmware switch
+        {
+            "uefi64" => Uefi64 is null ? "ovmf" : null,
+            "uefi32" => Uefi32 is null ? "ovmf-ia32" : null,
+            _ => null,
+        };
+    }
+
+    private static (string Code, string Variables)? Uefi64 =>
+        First(
+            ("/usr/share/OVMF/OVMF_CODE_4M.fd", "/usr/share/OVMF/OVMF_VARS_4M.fd"),
+            ("/usr/share/OVMF/OVMF_CODE.fd", "/usr/share/OVMF/OVMF_VARS.fd")
+        );
+
+    private static (string Code, string Variables)? Uefi32 =>
+        First(
+            ("/usr/share/OVMF/OVMF32_CODE_4M.secboot.fd", "/usr/share/OVMF/OVMF32_VARS_4M.fd"),
+            ("/usr/share/OVMF/OVMF32_CODE_4M.fd", "/usr/share/OVMF/OVMF32_VARS_4M.fd")
+        );
+
+    private static (string, string)? First(params (string Code, string Variables)[] pairs)
+    {
+        foreach (var pair in pairs)
+            if (File.Exists(pair.Code) && File.Exists(pair.Variables))
+                return pair;
+        return null;
+    }
+
+    /// <summary>Starts an image.</summary>
+    /// <param name="image">Path of the image; it is not written to.</param>
+    /// <param name="asStick">Whether it is a stick; else a disc.</param>
+    /// <param name="machine">The machine.</param>
+    /// <param name="says">What the installer says; null where nobody knows.</param>
+    /// <param name="folder">An empty folder for pictures.</param>
+    /// <param name="limit">How long it may run.</param>
+    /// <param name="seen">Told of each new picture.</param>
+    /// <param name="stop">Stops it.</param>
+    /// <exception cref="RefusedException">The emulator is not installed, or would not start.</exception>
+    public static async Task<TwinStart> StartAsync(
+        string image,
+        bool asStick,
+        TwinMachine machine,
+        InstallerWords? says,
+        string folder,
+        TimeSpan limit,
+        Action<IReadOnlyList<string>> seen,
+        CancellationToken stop
+    )
+    {
+        if (Missing(machine.Firmware) is { } package)
+            throw new RefusedException(
+                RefusalKind.Missing,
+                $"Starts by {machine.Firmware} need the Debian package {package}.",
+                package,
+                $"apt-get install {package}, or ./demo.sh, which does."
+            );
+        var work = Directory.CreateTempSubdirectory("fresh-boot-twin-").FullName;
+        try
+        {
+            var arguments = Arguments(image, asStick, machine, work);
+            // It ends by itself should this server be killed.
+            using var process = Programs.Start(
+                "timeout",
+                [
+                    "--kill-after=5",
+                    ((int)limit.TotalSeconds + 5).ToString(CultureInfo.InvariantCulture),
+                    Program,
+                    .. arguments,
+                ]
+            );
+            var said = new Programs.Tail();
+            _ = Programs.ReadAsync(process.StandardOutput, said);
+            _ = Programs.ReadAsync(process.StandardError, said);
+            var begun = DateTime.UtcNow;
+            var screens = new List<string>();
+            try
+            {
+                using var control = await Control.OpenAsync(Path.Combine(work, "control"), process, stop);
+                if (control is null)
+                    throw new RefusedException(
+                        RefusalKind.Conflict,
+                        $"The emulator would not start: {said}",
+                        Program,
+                        "What it says."
+                    );
+                string? last = null;
+                var verdict = new TwinVerdict("nothing", "");
+                while (DateTime.UtcNow - begun < limit && !process.HasExited)
+                {
+                    await Task.Delay(300, stop);
+                    var early =
+                        Read(work, "serial") is var soFar
+                        && says is not null
+                        && (
+                            soFar.Contains(says.LetsIn, StringComparison.Ordinal)
+                            || soFar.Contains(says.Refuses, StringComparison.Ordinal)
+                        );
+                    var over =
+                        Read(work, "firmware").Contains("No bootable device", StringComparison.Ordinal)
+                        || soFar.Contains("No bootable option", StringComparison.Ordinal);
+                    if (early || over)
+                        // The screen is drawn a moment later than the line is sent.
+                        await Task.Delay(700, stop);
+                    if (await PictureAsync(control, folder, screens.Count, last, stop) is { } picture)
+                    {
+                        last = picture.Hash;
+                        if (screens.Count < MostScreens)
+                            screens.Add(picture.Name);
+                        else
+                        {
+                            // The last one counts: it takes the place of the one before.
+                            File.Move(
+                                Path.Combine(folder, picture.Name),
+                                Path.Combine(folder, screens[^1]),
+                                overwrite: true
+                            );
+                        }
+                        seen(screens);
+                    }
+                    if (early || over)
+                        break;
+                    // Without words to wait for, a loader that has stood still for a while has said what it says.
+                    verdict = TwinVerdict.Judge(soFar, Read(work, "firmware"), says);
+                    if (
+                        says is null
+                        && verdict.Verdict == "loader"
+                        && DateTime.UtcNow - begun > TimeSpan.FromSeconds(machine.Firmware == "bios" ? 8 : 20)
+                    )
+                        break;
+                }
+                var text = Read(work, "serial");
+                return new TwinStart(
+                    TwinVerdict.Judge(text, Read(work, "firmware"), says),
+                    text,
+                    screens,
+                    (DateTime.UtcNow - begun).TotalSeconds
+                );
+            }
+            finally
+            {
+                Programs.End(process);
+            }
+        }
+        finally
+        {
+            Directory.Delete(work, recursive: true);
+        }
+    }
+
+    private static List<string> Arguments(string image, bool asStick, TwinMachine machine, string work)
+    {
+        // A comma in an option is written twice.
+        static string Escaped(string text) => text.Replace(",", ",,", StringComparison.Ordinal);
+        var path = Escaped(image);
+        List<string> all =
+        [
+            "-machine",
+            "q35",
+            "-nodefaults",
+            "-vga",
+            "std",
+            "-display",
+            "none",
+            "-no-reboot",
+            "-nic",
+            "none",
+            "-sandbox",
+            "on,obsolete=deny,elevateprivileges=deny,spawn=deny,resourcecontrol=deny",
+            "-m",
+            machine.MemoryMiB.ToString(CultureInfo.InvariantCulture),
+            "-cpu",
+            $"max,vendor=CorvaneChips,model-id={Escaped(machine.Processor)}{string.Concat(machine.LacksFlags.Select(f => $",-{NameOf(f)}"))}",
+            "-serial",
+            $"file:{Escaped(Path.Combine(work, "serial"))}",
+            "-chardev",
+            $"file,id=firmware,path={Escaped(Path.Combine(work, "firmware"))}",
+            "-device",
+            "isa-debugcon,iobase=0x402,chardev=firmware",
+            "-qmp",
+            $"unix:{Escaped(Path.Combine(work, "control"))},server=on,wait=off",
+        ];
+        if (asStick)
+            all.AddRange([
+                "-device",
+                "qemu-xhci",
+                "-drive",
+                $"if=none,id=medium,format=raw,snapshot=on,file.locking=off,file={path}",
+                "-device",
+                "usb-storage,drive=medium,removable=on,bootindex=0",
+            ]);
+        else
+            all.AddRange([
+                "-drive",
+                $"if=none,id=medium,media=cdrom,format=raw,readonly=on,file.locking=off,file={path}",
+                "-device",
+                "ide-cd,drive=medium,bootindex=0",
+            ]);
+        if (machine.Firmware != "bios")
+        {
+            var (code, variables) = (machine.Firmware == "uefi32" ? Uefi32 : Uefi64)!.Value;
+            var own = Path.Combine(work, "variables");
+            File.Copy(variables, own);
+            all.AddRange([
+                "-drive",
+                $"if=pflash,format=raw,readonly=on,file={code}",
+                "-drive",
+                $"if=pflash,format=raw,file={Escaped(own)}",
+            ]);
+            if (code.Contains("secboot", StringComparison.Ordinal))
+                all.AddRange(["-machine", "smm=on", "-global", "driver=cfi.pflash01,property=secure,value=on"]);
+        }
+        for (var i = 0; i < machine.Smbios.Count; i++)
+        {
+            var file = Path.Combine(work, $"smbios-{i}");
+            File.WriteAllBytes(file, machine.Smbios[i]);
+            all.AddRange(["-smbios", $"file={Escaped(file)}"]);
+        }
+        return all;
+    }
+
+    /// <summary>The emulator's name of a feature where it differs from the kernel's.</summary>
+    private static string NameOf(string flag) =>
+        flag switch
+        {
+            "lahf_lm" => "lahf-lm",
+            "sse4_1" => "sse4.1",
+            "sse4_2" => "sse4.2",
+            _ => flag,
+        };
+
+    private static async Task<(string Name, string Hash)?> PictureAsync(
+        Control control,
+        string folder,
+        int number,
+        string? last,
+        CancellationToken stop
+    )
+    {
+        var name = $"screen-{number}.png";
+        var path = Path.Combine(folder, name);
+        if (!await control.AskAsync("screendump", new { filename = path, format = "png" }, stop) || !File.Exists(path))
+            return null;
+        var hash = Convert.ToHexStringLower(SHA256.HashData(await File.ReadAllBytesAsync(path, stop)));
+        if (hash != last)
+            return (name, hash);
+        File.Delete(path);
+        return null;
+    }
+
+    /// <summary>A log as text: control sequences of terminals (ECMA-48) and control characters are left out.</summary>
+    private static string Read(string work, string name)
+    {
+        var path = Path.Combine(work, name);
+        if (!File.Exists(path))
+            return "";
+        using var file = new FileStream(path, FileMode.Open, FileAccess.Read, FileShare.ReadWrite);
+        var bytes = new byte[Math.Min(file.Length, 1 << 20)];
+        var read = file.ReadAtLeast(bytes, bytes.Length, throwOnEndOfStream: false);
+        var text = new StringBuilder(read);
+        for (var i = 0; i < read; i++)
+            if (bytes[i] == 0x1b && i + 1 < read && bytes[i + 1] == '[')
+            {
+                i += 2;
+                while (i < read && bytes[i] is < 0x40 or > 0x7e)
+                    i++;
+                // A jump to a place begins a line.
+                if (i < read && bytes[i] == 'H' && text.Length > 0 && text[^1] != '\n')
+                    text.Append('\n');
+            }
+            else if (bytes[i] == '\n' || bytes[i] is >= 0x20 and < 0x7f)
+                text.Append((char)bytes[i]);
+        return text.ToString();
+    }
+
+    /// <summary>The emulator's control line: one JSON object a line.</summary>
+    private sealed class Control(Socket socket, StreamReader reader, StreamWriter writer) : IDisposable
+    {
+        public static async Task<Control?> OpenAsync(
+            string path,
+            System.Diagnostics.Process process,
+            CancellationToken stop
+        )
+        {
+            for (var i = 0; i < 100 && !process.HasExited; i++)
+            {
+                if (File.Exists(path))
+                {
+                    var socket = new Socket(AddressFamily.Unix, SocketType.Stream, ProtocolType.Unspecified);
+                    try
+                    {
+                        await socket.ConnectAsync(new UnixDomainSocketEndPoint(path), stop);
+                        var stream = new NetworkStream(socket, ownsSocket: false);
+                        var control = new Control(
+                            socket,
+                            new StreamReader(stream),
+                            new StreamWriter(stream) { AutoFlush = true }
+                        );
+                        await control.AskAsync("qmp_capabilities", null, stop);
+                        return control;
+                    }
+                    catch (SocketException)
+                    {
+                        socket.Dispose();
+                    }
+                }
+                await Task.Delay(50, stop);
+            }
+            return null;
+        }
+
+        /// <summary>Asks, and waits for the answer to it.</summary>
+        public async Task<bool> AskAsync(string execute, object? arguments, CancellationToken stop)
+        {
+            try
+            {
+                await writer.WriteLineAsync(
+                    JsonSerializer
+                        .Serialize(arguments is null ? new { execute } : new { execute, arguments } as object)
+                        .AsMemory(),
+                    stop
+                );
+                while (await reader.ReadLineAsync(stop) is { } line)
+                {
+                    using var answer = JsonDocument.Parse(line);
+                    if (answer.RootElement.TryGetProperty("return", out _))
+                        return true;
+                    if (answer.RootElement.TryGetProperty("error", out _))
+                        return false;
+                }
+                return false;
+            }
+            catch (Exception e) when (e is IOException or JsonException)
+            {
+                return false;
+            }
+        }
+
+        public void Dispose()
+        {
+            reader.Dispose();
+            socket.Dispose();
+        }
+    }
+}
