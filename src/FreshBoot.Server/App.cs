@@ -55,6 +55,13 @@ internal static class App
         builder.Services.AddSingleton<Intake>();
         builder.Services.AddSingleton(services => new BenchListener(services, settings.GetValue("bench-port", 5081)));
         builder.Services.AddSingleton<Changes>();
+        builder.Services.AddSingleton<Jobs>();
+        builder.Services.AddSingleton<ImageShelf>();
+        builder.Services.AddSingleton<MediaEndpoints.Parts>();
+        builder.Services.AddSingleton(services => new RecipeBook(
+            services.GetRequiredService<RecipeStore>(),
+            RecipeBook.Shipped(Path.Combine(home, "catalogue", "recipes"))
+        ));
         builder.Services.ConfigureHttpJsonOptions(o =>
         {
             // What is said is meant: no numbers in quotes, no null where none is allowed.
@@ -112,6 +119,10 @@ internal static class App
         app.MapParts();
         app.MapPhotos();
         app.MapLabels();
+        app.MapImages();
+        app.MapRecipes();
+        app.MapMedia();
+        app.MapJobs();
         app.MapFallback(
                 "/api/{**rest}",
                 (string? rest, HttpContext context) =>
@@ -135,6 +146,8 @@ internal static class App
         await app.Services.GetRequiredService<PartStore>().LoadAsync(app.Lifetime.ApplicationStopping);
         await app.Services.GetRequiredService<OrderStore>().LoadAsync(app.Lifetime.ApplicationStopping);
         await app.Services.GetRequiredService<CatalogueKeeper>().LoadAsync(app.Lifetime.ApplicationStopping);
+        await app.Services.GetRequiredService<JobStore>().RecoverAsync(app.Lifetime.ApplicationStopping);
+        await app.Services.GetRequiredService<MediumStore>().RecoverAsync(app.Lifetime.ApplicationStopping);
         // It watches the stores from the start.
         _ = app.Services.GetRequiredService<MachineIndex>();
         if (demo)

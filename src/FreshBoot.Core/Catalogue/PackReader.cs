@@ -417,7 +417,7 @@ public static class PackReader
                 }
                 catch (Exception e) when (e is ArgumentException or NotSupportedException)
                 {
-                    Fault($"{at}/answers/accountName", "is no pattern that can be used");
+                    faults.Add(new PackFault(_file, $"{at}/answers/accountName", "is no pattern that can be used"));
                 }
             }
             return new InstallerEntry(
@@ -427,7 +427,7 @@ public static class PackReader
             );
         }
 
-        private IReadOnlyList<SystemComponent> Components(JsonObject node, string at)
+        private List<SystemComponent> Components(JsonObject node, string at)
         {
             var all = (node["components"] as JsonArray ?? [])
                 .Select(n => n!.AsObject())
@@ -438,16 +438,18 @@ public static class PackReader
                     Text(n, "breaks"),
                     n["sizeBytes"]!.GetValue<long>(),
                     n["memoryMiB"]?.GetValue<int>() ?? 0,
-                    Texts(n, "features"),
+                    Texts(n, "for"),
                     n["fixed"]?.GetValue<bool>() ?? false
                 ))
                 .ToList();
             for (var i = 0; i < all.Count; i++)
             {
                 if (all.FindIndex(c => c.Id == all[i].Id) < i)
-                    Fault($"{at}/components/{i}/id", $"there is another component “{all[i].Id}”");
+                    faults.Add(
+                        new PackFault(_file, $"{at}/components/{i}/id", $"there is another component “{all[i].Id}”")
+                    );
                 foreach (var need in all[i].Needs.Where(n => all.TrueForAll(c => c.Id != n)))
-                    Fault($"{at}/components/{i}/needs", $"there is no component “{need}”");
+                    faults.Add(new PackFault(_file, $"{at}/components/{i}/needs", $"there is no component “{need}”"));
             }
             return all;
         }

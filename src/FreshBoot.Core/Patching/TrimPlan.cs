@@ -9,7 +9,7 @@ namespace FreshBoot.Core.Patching;
 /// <param name="Breaks">What no longer works without it.</param>
 /// <param name="SizeBytes">Space it takes, in bytes.</param>
 /// <param name="MemoryMiB">Memory it takes while the system runs, in MiB.</param>
-/// <param name="Features">Features, as orders name them, that go with it.</param>
+/// <param name="For">What people want it for: purposes, as orders name them.</param>
 /// <param name="Fixed">Whether the system does not run without it.</param>
 public sealed record SystemComponent(
     string Id,
@@ -18,7 +18,7 @@ public sealed record SystemComponent(
     string Breaks,
     long SizeBytes,
     int MemoryMiB,
-    IReadOnlyList<string> Features,
+    IReadOnlyList<string> For,
     bool Fixed
 );
 
@@ -45,16 +45,14 @@ public sealed record TrimPlan(
     Recipe Recipe
 )
 {
-    /// <summary>What can be left out for an order: whatever no wanted feature goes with, directly or through what needs it.</summary>
-    public static IReadOnlyList<string> For(
+    /// <summary>What can be left out for an order: whatever nobody wants for its purposes, directly or through what needs it.</summary>
+    public static IReadOnlyList<string> Dispensable(
         IReadOnlyList<SystemComponent> components,
         IReadOnlyCollection<string> features
     ) =>
         [
             .. components
-                .Where(c =>
-                    !c.Fixed && !Closure(components, [c.Id]).Any(x => x.Fixed || x.Features.Any(features.Contains))
-                )
+                .Where(c => !c.Fixed && !Closure(components, [c.Id]).Any(x => x.Fixed || x.For.Any(purposes.Contains)))
                 .Select(c => c.Id),
         ];
 

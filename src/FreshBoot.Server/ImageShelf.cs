@@ -1,0 +1,99 @@
+using System.Collections.Concurrent;
+using FreshBoot.Core;
+using FreshBoot.Core.Images;
+using FreshBoot.Core.Patching;
+using FreshBoot.Data;
+
+namespace FreshBoot.Server;
+
+/// <summary>Images that were looked into. What is found follows from the bytes, so it is kept under their checksum.</summary>
+internal sealed class ImageShelf(ImageStore store)
+{
+    private const int MostKept = 32;
+    private readonly ConcurrentDictionary<string, InspectedImage> _seen = new(StringComparer.Ordinal);
+
+    /// <summary>What is found on an image that is whole.</summary>
+    public InspectedImage Look(StoredImage image)
+    {
+        if (_seen.TryGetValue(image.Sha256!, out var seen))
+            return seen;
+        using var file = Open(image);
+        seen = ImageInspector.Look(file);
+        seen = seen with { Inspection = seen.Inspection with { Sha256 = image.Sha256 } };
+        if (_seen.Count >= MostKept)
+            _seen.Clear();
+        _seen[image.Sha256!] = seen;
+        return seen;
+    }
+
+    /// <summary>The bytes of an image; reading a header should not fetch a megabyte.</summary>
+    public FileStream Open(StoredImage image) =>
+        new(store.PathOf(image.Id), FileMode.Open, FileAccess.Read, FileShare.Read | FileShare.Delete, 1 << 16);
+
+    /// <summary>The files of an image, for a recipe.</summary>
+    public static PatchFiles Files(FileStream file, FileTree tree) =>
+        new(
+            path => tree.Find(path) is { Kind: EntryKind.File } entry && entry.Path == path ? entry.SizeBytes : null,
+            path => Read(file, tree.Find(path)!)
+        );
+
+    /// <summary>The content of a file on an image.</summary>
+    public static byte[] Read(FileStream file, TreeEntry entry)
+    {
+        using var content = new ExtentStream(file, entry);
+        var bytes = new byte[entry.SizeBytes];
+        content.ReadExactly(bytes);
+        return bytes;
+    }
+
+    /// <summary>The tree with the installer's files.</summary>
+    /// <exception cref="RefusedException">None was found.</exception>
+    public FileTree Tree(StoredImage image) =>
+        Look(image).Main
+        ?? throw new RefusedException(
+            RefusalKind.Unreadable,
+            "No file system was found on this image that can be read here.",
+            image.Name,
+            "An image with ISO 9660, UDF or FAT."
+        );
+}
+
+/// <summary>The recipes that ship, and the shop's own beside them; of the same id the shop's counts.</summary>
+internal sealed class RecipeBook(RecipeStore store, IReadOnlyList<Recipe> shipped)
+{
+    public async Task<IReadOnlyList<StoredRecipe>> ListAsync(CancellationToken stop)
+    {
+        var own = await store.ListAsync(stop);
+        return
+        [
+            .. own.Concat(
+                    shipped
+                        .Where(r => own.All(o => o.Recipe.Id != r.Id))
+                        .Select(r => new StoredRecipe(0, r, "ships with the application", null))
+                )
+                .OrderBy(r => r.Recipe.For.System, StringComparer.Ordinal)
+                .ThenBy(r => r.Recipe.Id, StringComparer.Ordinal),
+        ];
+    }
+
+    public async Task<StoredRecipe> GetAsync(string id, CancellationToken stop) =>
+        (await ListAsync(stop)).FirstOrDefault(r => r.Recipe.Id == id)
+        ?? throw new RefusedException(
+            RefusalKind.Missing,
+            $"There is no recipe “{id}”.",
+            "recipe",
+            "An id from /api/recipes."
+        );
+
+    /// <summary>Reads the recipes that ship.</summary>
+    public static IReadOnlyList<Recipe> Shipped(string folder) =>
+        Directory.Exists(folder)
+            ?
+            [
+                .. Directory
+                    .GetFiles(folder, "*.json")
+                    .Order(StringComparer.Ordinal)
+                    .Select(f => RecipeReader.Read(File.ReadAllText(f))),
+            ]
+            : [];
+}
