@@ -68,4 +68,6 @@ for folder in "$installers"/*/; do
   }
   mv "$out/$system.iso.part" "$out/$system.iso"
 done
+# The list of checksums as a maker would put it beside the images.
+(cd "$out" && sha256sum -- *.iso > SHA256SUMS)
 echo "$sum" > "$out/.built-from"

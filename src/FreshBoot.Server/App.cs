@@ -163,6 +163,16 @@ internal static class App
                 app.Lifetime.ApplicationStopping
             );
 
+        if (demo)
+            await DemoSeed.StockAsync(
+                Path.Combine(home, "demo"),
+                Path.Combine(home, ".cache", "images"),
+                app.Services.GetRequiredService<ImageStore>(),
+                app.Services.GetRequiredService<MediumStore>(),
+                clock,
+                app.Lifetime.ApplicationStopping
+            );
+
         // The first page after a start should not have to wait for the reading of the fleet.
         app.Lifetime.ApplicationStarted.Register(() =>
             _ = app.Services.GetRequiredService<MachineIndex>().WarmAsync(app.Lifetime.ApplicationStopping)

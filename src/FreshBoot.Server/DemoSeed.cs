@@ -47,6 +47,44 @@ internal static class DemoSeed
         }
     }
 
+    /// <summary>The shelf of images and media. The images are built by scripts/demo-images.sh; without them the shelf is empty.</summary>
+    public static async Task StockAsync(
+        string folder,
+        string built,
+        ImageStore images,
+        MediumStore media,
+        TimeProvider clock,
+        CancellationToken stop
+    )
+    {
+        if ((await media.ListAsync(stop)).Count > 0)
+            return;
+        foreach (var medium in await ReadAsync<MediumIn>(folder, "media.json", stop))
+            await MediaEndpoints.AddAsync(medium, media, clock, stop);
+        foreach (var image in await ReadAsync<ImageIn>(folder, "images.json", stop))
+            if (Path.Combine(built, image.Name) is var path && File.Exists(path))
+                await images.TakeFileAsync(
+                    path,
+                    new ImageEntry(
+                        image.Name,
+                        image.System,
+                        0,
+                        image.Build,
+                        image.From,
+                        JsonNamingPolicy.CamelCase.ConvertName(image.Trust.ToString()),
+                        "",
+                        "Pim Achterberg"
+                    ),
+                    null,
+                    null,
+                    copy: true,
+                    _ => { },
+                    stop
+                );
+        if (Path.Combine(built, "SHA256SUMS") is var list && File.Exists(list))
+            await images.TakeListAsync(await File.ReadAllTextAsync(list, stop), "the makers' lists", stop);
+    }
+
     private static async Task<T[]> ReadAsync<T>(string folder, string name, CancellationToken stop)
     {
         await using var file = File.OpenRead(Path.Combine(folder, name));

@@ -32,6 +32,11 @@ const client = new QueryClient({
   },
 });
 
+const imagesPage = async () => ({ Component: (await import('./images/Images')).Images });
+const imagePage = async () => ({ Component: (await import('./images/ImagePage')).ImagePage });
+const recipeEditor = async () => ({ Component: (await import('./images/RecipeEditor')).RecipeEditor });
+const recipesPage = async () => ({ Component: (await import('./images/Recipes')).Recipes });
+const mediaPage = async () => ({ Component: (await import('./media/Media')).Media });
 const packs = async () => ({ Component: (await import('./catalogue/Catalogue')).Packs });
 const editor = async () => ({ Component: (await import('./catalogue/Catalogue')).Catalogue });
 
@@ -43,6 +48,11 @@ const router = createBrowserRouter([
       { path: 'intake', Component: Intake },
       { path: 'key', Component: Key },
       { path: 'shelf', Component: Shelf },
+      { path: 'shelf/images', lazy: imagesPage },
+      { path: 'shelf/media', lazy: mediaPage },
+      { path: 'shelf/recipes', lazy: recipesPage },
+      { path: 'images/:id', lazy: imagePage },
+      { path: 'images/:id/recipe/:recipe', lazy: recipeEditor },
       { path: 'fleet', Component: Fleet },
       { path: 'orders', Component: Orders },
       { path: 'wanted', Component: Wanted },

@@ -1,4 +1,5 @@
 using System.Runtime.InteropServices;
+using System.Text.Json.Serialization;
 
 namespace FreshBoot.Core.Images;
 
@@ -9,6 +10,7 @@ namespace FreshBoot.Core.Images;
 public readonly record struct Extent(long Offset, long Length);
 
 /// <summary>What an entry of a tree is.</summary>
+[JsonConverter(typeof(CamelCaseNames<EntryKind>))]
 public enum EntryKind
 {
     /// <summary>A file.</summary>

@@ -48,7 +48,7 @@ public sealed record TrimPlan(
     /// <summary>What can be left out for an order: whatever nobody wants for its purposes, directly or through what needs it.</summary>
     public static IReadOnlyList<string> Dispensable(
         IReadOnlyList<SystemComponent> components,
-        IReadOnlyCollection<string> features
+        IReadOnlyCollection<string> purposes
     ) =>
         [
             .. components

@@ -1,3 +1,4 @@
+using System.Buffers.Binary;
 using FreshBoot.Core.Dossiers;
 using FreshBoot.Core.Identity;
 using FreshBoot.Core.Probes;
@@ -172,6 +173,9 @@ public sealed record TwinMachine(
                     }
                 )
             );
+        // Section 6.1.2: a handle is given once. Each structure was made alone, so they all begin with the same.
+        for (var i = 0; i < all.Count; i++)
+            BinaryPrimitives.WriteUInt16LittleEndian(all[i].AsSpan(2), (ushort)(0x0100 + i));
         return all;
     }
 
@@ -228,7 +232,7 @@ public sealed record TwinVerdict(string Verdict, string Why)
             );
         return new TwinVerdict(
             "nothing",
-            failed >= 0
+            failed >= 0 || started >= 0
                 ? "The firmware found nothing on it that it could start."
                 : "Nothing was started within the time."
         );

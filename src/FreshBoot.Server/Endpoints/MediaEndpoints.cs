@@ -185,7 +185,7 @@ internal static class MediaEndpoints
         public Jobs Jobs { get; } = jobs;
     }
 
-    private static async Task<MediumSheet> AddAsync(
+    internal static async Task<MediumSheet> AddAsync(
         MediumIn medium,
         MediumStore store,
         TimeProvider clock,

@@ -128,7 +128,8 @@ public static class Emulator
                         );
                     var over =
                         Read(work, "firmware").Contains("No bootable device", StringComparison.Ordinal)
-                        || soFar.Contains("No bootable option", StringComparison.Ordinal);
+                        || soFar.Contains("No bootable option", StringComparison.Ordinal)
+                        || soFar.Contains("UEFI Interactive Shell", StringComparison.Ordinal);
                     if (early || over)
                         // The screen is drawn a moment later than the line is sent.
                         await Task.Delay(700, stop);

@@ -4,6 +4,73 @@
  */
 
 export interface paths {
+    "/api/answer-files": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Builds an answer file, and a recipe that adds it to an image */
+        post: {
+            parameters: {
+                query?: never;
+                header?: never;
+                path?: never;
+                cookie?: never;
+            };
+            requestBody: {
+                content: {
+                    "application/json": components["schemas"]["AnswersIn"];
+                };
+            };
+            responses: {
+                /** @description OK */
+                200: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/json": components["schemas"]["AnswerFileSheet"];
+                    };
+                };
+                /** @description Bad Request */
+                400: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/problem+json": components["schemas"]["ProblemDetails"];
+                    };
+                };
+                /** @description Not Found */
+                404: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/problem+json": components["schemas"]["ProblemDetails"];
+                    };
+                };
+                /** @description Conflict */
+                409: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/problem+json": components["schemas"]["ProblemDetails"];
+                    };
+                };
+            };
+        };
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/arrivals": {
         parameters: {
             query?: never;
@@ -738,6 +805,1089 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/images": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** The shelf of installer images, and files in the folder of images that nobody named yet */
+        get: {
+            parameters: {
+                query?: never;
+                header?: never;
+                path?: never;
+                cookie?: never;
+            };
+            requestBody?: never;
+            responses: {
+                /** @description OK */
+                200: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/json": components["schemas"]["ImagesSheet"];
+                    };
+                };
+            };
+        };
+        put?: never;
+        /** Announces an image, whose bytes come by PUT to its content; or names a file in the folder of images */
+        post: {
+            parameters: {
+                query?: never;
+                header?: never;
+                path?: never;
+                cookie?: never;
+            };
+            requestBody: {
+                content: {
+                    "application/json": components["schemas"]["ImageIn"];
+                };
+            };
+            responses: {
+                /** @description Created */
+                201: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/json": components["schemas"]["ImageSheet"];
+                    };
+                };
+                /** @description Accepted */
+                202: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/json": components["schemas"]["JobSheet"];
+                    };
+                };
+                /** @description Bad Request */
+                400: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/problem+json": components["schemas"]["ProblemDetails"];
+                    };
+                };
+                /** @description Not Found */
+                404: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/problem+json": components["schemas"]["ProblemDetails"];
+                    };
+                };
+                /** @description Insufficient Storage */
+                507: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/problem+json": components["schemas"]["ProblemDetails"];
+                    };
+                };
+            };
+        };
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/images/{id}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** One image */
+        get: {
+            parameters: {
+                query?: never;
+                header?: never;
+                path: {
+                    id: number;
+                };
+                cookie?: never;
+            };
+            requestBody?: never;
+            responses: {
+                /** @description OK */
+                200: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/json": components["schemas"]["ImageSheet"];
+                    };
+                };
+                /** @description Not Found */
+                404: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/problem+json": components["schemas"]["ProblemDetails"];
+                    };
+                };
+            };
+        };
+        /** Changes what is said of an image: system, build, where from, trust, notes */
+        put: {
+            parameters: {
+                query?: never;
+                header?: never;
+                path: {
+                    id: number;
+                };
+                cookie?: never;
+            };
+            requestBody: {
+                content: {
+                    "application/json": components["schemas"]["ImageChange"];
+                };
+            };
+            responses: {
+                /** @description OK */
+                200: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/json": components["schemas"]["ImageSheet"];
+                    };
+                };
+                /** @description Bad Request */
+                400: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/problem+json": components["schemas"]["ProblemDetails"];
+                    };
+                };
+                /** @description Not Found */
+                404: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/problem+json": components["schemas"]["ProblemDetails"];
+                    };
+                };
+                /** @description Conflict */
+                409: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/problem+json": components["schemas"]["ProblemDetails"];
+                    };
+                };
+            };
+        };
+        post?: never;
+        /** Takes an image off the shelf, with its file */
+        delete: {
+            parameters: {
+                query?: never;
+                header?: never;
+                path: {
+                    id: number;
+                };
+                cookie?: never;
+            };
+            requestBody?: never;
+            responses: {
+                /** @description No Content */
+                204: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content?: never;
+                };
+                /** @description Not Found */
+                404: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/problem+json": components["schemas"]["ProblemDetails"];
+                    };
+                };
+                /** @description Conflict */
+                409: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/problem+json": components["schemas"]["ProblemDetails"];
+                    };
+                };
+            };
+        };
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/images/{id}/content": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** The bytes of an image, in ranges if wanted */
+        get: {
+            parameters: {
+                query?: never;
+                header?: never;
+                path: {
+                    id: number;
+                };
+                cookie?: never;
+            };
+            requestBody?: never;
+            responses: {
+                /** @description OK */
+                200: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/octet-stream": string;
+                    };
+                };
+                /** @description Not Found */
+                404: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/problem+json": components["schemas"]["ProblemDetails"];
+                    };
+                };
+                /** @description Conflict */
+                409: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/problem+json": components["schemas"]["ProblemDetails"];
+                    };
+                };
+            };
+        };
+        /** Takes bytes of an image; they follow on what is here */
+        put: {
+            parameters: {
+                query?: never;
+                header?: never;
+                path: {
+                    id: number;
+                };
+                cookie?: never;
+            };
+            /** @description Bytes of the image from the offset that Content-Range names, or all of it without one. */
+            requestBody: {
+                content: {
+                    "application/octet-stream": string;
+                };
+            };
+            responses: {
+                /** @description OK */
+                200: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/json": components["schemas"]["ImageSheet"];
+                    };
+                };
+                /** @description Bad Request */
+                400: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/problem+json": components["schemas"]["ProblemDetails"];
+                    };
+                };
+                /** @description Not Found */
+                404: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/problem+json": components["schemas"]["ProblemDetails"];
+                    };
+                };
+                /** @description Conflict */
+                409: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/problem+json": components["schemas"]["ProblemDetails"];
+                    };
+                };
+                /** @description Insufficient Storage */
+                507: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/problem+json": components["schemas"]["ProblemDetails"];
+                    };
+                };
+            };
+        };
+        post?: never;
+        delete?: never;
+        options?: never;
+        /** How much of an image is here: headers Upload-Offset, Upload-Length and Upload-Complete */
+        head: {
+            parameters: {
+                query?: never;
+                header?: never;
+                path: {
+                    id: number;
+                };
+                cookie?: never;
+            };
+            requestBody?: never;
+            responses: {
+                /** @description OK */
+                200: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content?: never;
+                };
+                /** @description Not Found */
+                404: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/problem+json": components["schemas"]["ProblemDetails"];
+                    };
+                };
+            };
+        };
+        patch?: never;
+        trace?: never;
+    };
+    "/api/images/{id}/file": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** A file of an image, with its text where it is one */
+        get: {
+            parameters: {
+                query: {
+                    path: string;
+                };
+                header?: never;
+                path: {
+                    id: number;
+                };
+                cookie?: never;
+            };
+            requestBody?: never;
+            responses: {
+                /** @description OK */
+                200: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/json": components["schemas"]["FileSheet"];
+                    };
+                };
+                /** @description Not Found */
+                404: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/problem+json": components["schemas"]["ProblemDetails"];
+                    };
+                };
+            };
+        };
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/images/{id}/inspection": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** What is on an image, and how it starts */
+        get: {
+            parameters: {
+                query?: never;
+                header?: never;
+                path: {
+                    id: number;
+                };
+                cookie?: never;
+            };
+            requestBody?: never;
+            responses: {
+                /** @description OK */
+                200: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/json": components["schemas"]["Inspection"];
+                    };
+                };
+                /** @description Not Found */
+                404: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/problem+json": components["schemas"]["ProblemDetails"];
+                    };
+                };
+                /** @description Conflict */
+                409: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/problem+json": components["schemas"]["ProblemDetails"];
+                    };
+                };
+            };
+        };
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/images/{id}/patch": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** What a recipe changes on an image (dryRun), or the job that makes the new image */
+        post: {
+            parameters: {
+                query?: {
+                    dryRun?: boolean;
+                };
+                header?: never;
+                path: {
+                    id: number;
+                };
+                cookie?: never;
+            };
+            requestBody: {
+                content: {
+                    "application/json": components["schemas"]["PatchIn"];
+                };
+            };
+            responses: {
+                /** @description OK */
+                200: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/json": components["schemas"]["PatchAnswer"];
+                    };
+                };
+                /** @description Bad Request */
+                400: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/problem+json": components["schemas"]["ProblemDetails"];
+                    };
+                };
+                /** @description Not Found */
+                404: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/problem+json": components["schemas"]["ProblemDetails"];
+                    };
+                };
+                /** @description Conflict */
+                409: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/problem+json": components["schemas"]["ProblemDetails"];
+                    };
+                };
+                /** @description Insufficient Storage */
+                507: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/problem+json": components["schemas"]["ProblemDetails"];
+                    };
+                };
+            };
+        };
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/images/{id}/patch/preview": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** What a recipe or a draft would change on an image; nothing is made */
+        post: {
+            parameters: {
+                query?: never;
+                header?: never;
+                path: {
+                    id: number;
+                };
+                cookie?: never;
+            };
+            requestBody: {
+                content: {
+                    "application/json": components["schemas"]["PatchIn"];
+                };
+            };
+            responses: {
+                /** @description OK */
+                200: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/json": components["schemas"]["PatchAnswer"];
+                    };
+                };
+                /** @description Bad Request */
+                400: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/problem+json": components["schemas"]["ProblemDetails"];
+                    };
+                };
+                /** @description Not Found */
+                404: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/problem+json": components["schemas"]["ProblemDetails"];
+                    };
+                };
+                /** @description Conflict */
+                409: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/problem+json": components["schemas"]["ProblemDetails"];
+                    };
+                };
+            };
+        };
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/images/{id}/tree": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** A folder of an image */
+        get: {
+            parameters: {
+                query?: {
+                    path?: string;
+                };
+                header?: never;
+                path: {
+                    id: number;
+                };
+                cookie?: never;
+            };
+            requestBody?: never;
+            responses: {
+                /** @description OK */
+                200: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/json": components["schemas"]["FolderSheet"];
+                    };
+                };
+                /** @description Not Found */
+                404: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/problem+json": components["schemas"]["ProblemDetails"];
+                    };
+                };
+            };
+        };
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/images/{id}/twin": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Starts an image in an emulated twin of a machine */
+        post: {
+            parameters: {
+                query?: never;
+                header?: never;
+                path: {
+                    id: number;
+                };
+                cookie?: never;
+            };
+            requestBody: {
+                content: {
+                    "application/json": components["schemas"]["TwinIn"];
+                };
+            };
+            responses: {
+                /** @description Accepted */
+                202: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/json": components["schemas"]["JobSheet"];
+                    };
+                };
+                /** @description Bad Request */
+                400: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/problem+json": components["schemas"]["ProblemDetails"];
+                    };
+                };
+                /** @description Not Found */
+                404: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/problem+json": components["schemas"]["ProblemDetails"];
+                    };
+                };
+                /** @description Conflict */
+                409: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/problem+json": components["schemas"]["ProblemDetails"];
+                    };
+                };
+            };
+        };
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/images/{id}/undo": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Takes a patch back: the patched image is given up, and the one it came from is answered */
+        post: {
+            parameters: {
+                query?: never;
+                header?: never;
+                path: {
+                    id: number;
+                };
+                cookie?: never;
+            };
+            requestBody?: never;
+            responses: {
+                /** @description OK */
+                200: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/json": components["schemas"]["ImageSheet"];
+                    };
+                };
+                /** @description Not Found */
+                404: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/problem+json": components["schemas"]["ProblemDetails"];
+                    };
+                };
+                /** @description Conflict */
+                409: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/problem+json": components["schemas"]["ProblemDetails"];
+                    };
+                };
+            };
+        };
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/images/checksums": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Reads a list of checksums as sha256sum prints it */
+        post: {
+            parameters: {
+                query?: never;
+                header?: never;
+                path?: never;
+                cookie?: never;
+            };
+            requestBody: {
+                content: {
+                    "application/json": components["schemas"]["ChecksumList"];
+                };
+            };
+            responses: {
+                /** @description OK */
+                200: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/json": components["schemas"]["ChecksumsTaken"];
+                    };
+                };
+                /** @description Bad Request */
+                400: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/problem+json": components["schemas"]["ProblemDetails"];
+                    };
+                };
+                /** @description Unprocessable Entity */
+                422: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/problem+json": components["schemas"]["ProblemDetails"];
+                    };
+                };
+            };
+        };
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/jobs": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Long work, the latest first: all, or of one kind, image, machine or medium */
+        get: {
+            parameters: {
+                query?: {
+                    image?: number;
+                    kind?: string;
+                    medium?: number;
+                    tag?: string;
+                    take?: number;
+                };
+                header?: never;
+                path?: never;
+                cookie?: never;
+            };
+            requestBody?: never;
+            responses: {
+                /** @description OK */
+                200: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/json": components["schemas"]["JobSheet"][];
+                    };
+                };
+            };
+        };
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/jobs/{id}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** One piece of long work: how far it is, or what came of it */
+        get: {
+            parameters: {
+                query?: never;
+                header?: never;
+                path: {
+                    id: number;
+                };
+                cookie?: never;
+            };
+            requestBody?: never;
+            responses: {
+                /** @description OK */
+                200: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/json": components["schemas"]["JobSheet"];
+                    };
+                };
+                /** @description Not Found */
+                404: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/problem+json": components["schemas"]["ProblemDetails"];
+                    };
+                };
+            };
+        };
+        put?: never;
+        post?: never;
+        /** Cancels it; when the answer comes it has ended */
+        delete: {
+            parameters: {
+                query?: never;
+                header?: never;
+                path: {
+                    id: number;
+                };
+                cookie?: never;
+            };
+            requestBody?: never;
+            responses: {
+                /** @description OK */
+                200: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/json": components["schemas"]["JobSheet"];
+                    };
+                };
+                /** @description Not Found */
+                404: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/problem+json": components["schemas"]["ProblemDetails"];
+                    };
+                };
+            };
+        };
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/jobs/{id}/events": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** It as it goes on, as server-sent events, to its end */
+        get: {
+            parameters: {
+                query?: never;
+                header?: never;
+                path: {
+                    id: number;
+                };
+                cookie?: never;
+            };
+            requestBody?: never;
+            responses: {
+                /** @description OK */
+                200: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "text/event-stream": components["schemas"]["SseItemOfJobSheet"];
+                    };
+                };
+                /** @description Not Found */
+                404: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/problem+json": components["schemas"]["ProblemDetails"];
+                    };
+                };
+            };
+        };
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/jobs/{id}/screens/{number}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** A picture of a twin's screen */
+        get: {
+            parameters: {
+                query?: never;
+                header?: never;
+                path: {
+                    id: number;
+                    number: number;
+                };
+                cookie?: never;
+            };
+            requestBody?: never;
+            responses: {
+                /** @description OK */
+                200: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "image/png": string;
+                    };
+                };
+                /** @description Not Found */
+                404: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/problem+json": components["schemas"]["ProblemDetails"];
+                    };
+                };
+            };
+        };
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/labels": {
         parameters: {
             query?: never;
@@ -1305,6 +2455,53 @@ export interface paths {
                 };
                 /** @description Conflict */
                 409: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/problem+json": components["schemas"]["ProblemDetails"];
+                    };
+                };
+            };
+        };
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/machines/{tag}/images": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** The images held against a machine: what starts, from which port, by which key and entry */
+        get: {
+            parameters: {
+                query?: never;
+                header?: never;
+                path: {
+                    tag: string;
+                };
+                cookie?: never;
+            };
+            requestBody?: never;
+            responses: {
+                /** @description OK */
+                200: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/json": components["schemas"]["ImageOnMachine"][];
+                    };
+                };
+                /** @description Not Found */
+                404: {
                     headers: {
                         [name: string]: unknown;
                     };
@@ -2382,6 +3579,356 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/media": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** The shelf of sticks, cards and discs */
+        get: {
+            parameters: {
+                query?: never;
+                header?: never;
+                path?: never;
+                cookie?: never;
+            };
+            requestBody?: never;
+            responses: {
+                /** @description OK */
+                200: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/json": components["schemas"]["MediumSheet"][];
+                    };
+                };
+            };
+        };
+        put?: never;
+        /** Puts a medium on the shelf: a simulated one, or an image file for download */
+        post: {
+            parameters: {
+                query?: never;
+                header?: never;
+                path?: never;
+                cookie?: never;
+            };
+            requestBody: {
+                content: {
+                    "application/json": components["schemas"]["MediumIn"];
+                };
+            };
+            responses: {
+                /** @description OK */
+                200: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/json": components["schemas"]["MediumSheet"];
+                    };
+                };
+                /** @description Bad Request */
+                400: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/problem+json": components["schemas"]["ProblemDetails"];
+                    };
+                };
+                /** @description Conflict */
+                409: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/problem+json": components["schemas"]["ProblemDetails"];
+                    };
+                };
+            };
+        };
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/media/{id}/content": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** An image file that was written and found right */
+        get: {
+            parameters: {
+                query?: never;
+                header?: never;
+                path: {
+                    id: number;
+                };
+                cookie?: never;
+            };
+            requestBody?: never;
+            responses: {
+                /** @description OK */
+                200: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/octet-stream": string;
+                    };
+                };
+                /** @description Not Found */
+                404: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/problem+json": components["schemas"]["ProblemDetails"];
+                    };
+                };
+                /** @description Conflict */
+                409: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/problem+json": components["schemas"]["ProblemDetails"];
+                    };
+                };
+            };
+        };
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/media/{id}/plan": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** How an image goes onto a medium for some machines, why so, and how long it takes */
+        post: {
+            parameters: {
+                query?: never;
+                header?: never;
+                path: {
+                    id: number;
+                };
+                cookie?: never;
+            };
+            requestBody: {
+                content: {
+                    "application/json": components["schemas"]["PlanIn"];
+                };
+            };
+            responses: {
+                /** @description OK */
+                200: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/json": components["schemas"]["WritePlan"];
+                    };
+                };
+                /** @description Bad Request */
+                400: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/problem+json": components["schemas"]["ProblemDetails"];
+                    };
+                };
+                /** @description Not Found */
+                404: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/problem+json": components["schemas"]["ProblemDetails"];
+                    };
+                };
+                /** @description Conflict */
+                409: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/problem+json": components["schemas"]["ProblemDetails"];
+                    };
+                };
+            };
+        };
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/media/{id}/test-capacity": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Finds the true size of a medium by stamped blocks; it erases it, so its label must be typed */
+        post: {
+            parameters: {
+                query?: never;
+                header?: never;
+                path: {
+                    id: number;
+                };
+                cookie?: never;
+            };
+            requestBody: {
+                content: {
+                    "application/json": components["schemas"]["CapacityIn"];
+                };
+            };
+            responses: {
+                /** @description Accepted */
+                202: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/json": components["schemas"]["JobSheet"];
+                    };
+                };
+                /** @description Bad Request */
+                400: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/problem+json": components["schemas"]["ProblemDetails"];
+                    };
+                };
+                /** @description Not Found */
+                404: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/problem+json": components["schemas"]["ProblemDetails"];
+                    };
+                };
+                /** @description Conflict */
+                409: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/problem+json": components["schemas"]["ProblemDetails"];
+                    };
+                };
+            };
+        };
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/media/{id}/write": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Erases a medium, writes an image onto it and reads it back; its label must be typed */
+        post: {
+            parameters: {
+                query?: never;
+                header?: never;
+                path: {
+                    id: number;
+                };
+                cookie?: never;
+            };
+            requestBody: {
+                content: {
+                    "application/json": components["schemas"]["WriteIn"];
+                };
+            };
+            responses: {
+                /** @description Accepted */
+                202: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/json": components["schemas"]["JobSheet"];
+                    };
+                };
+                /** @description Bad Request */
+                400: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/problem+json": components["schemas"]["ProblemDetails"];
+                    };
+                };
+                /** @description Not Found */
+                404: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/problem+json": components["schemas"]["ProblemDetails"];
+                    };
+                };
+                /** @description Conflict */
+                409: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/problem+json": components["schemas"]["ProblemDetails"];
+                    };
+                };
+                /** @description Insufficient Storage */
+                507: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/problem+json": components["schemas"]["ProblemDetails"];
+                    };
+                };
+            };
+        };
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/orders": {
         parameters: {
             query?: never;
@@ -2966,6 +4513,191 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/recipes": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** The recipes: those that ship, and the shop's own */
+        get: {
+            parameters: {
+                query?: {
+                    system?: string;
+                };
+                header?: never;
+                path?: never;
+                cookie?: never;
+            };
+            requestBody?: never;
+            responses: {
+                /** @description OK */
+                200: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/json": components["schemas"]["RecipeSheet"][];
+                    };
+                };
+            };
+        };
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/recipes/{id}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** One recipe */
+        get: {
+            parameters: {
+                query?: never;
+                header?: never;
+                path: {
+                    id: string;
+                };
+                cookie?: never;
+            };
+            requestBody?: never;
+            responses: {
+                /** @description OK */
+                200: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/json": components["schemas"]["RecipeSheet"];
+                    };
+                };
+                /** @description Not Found */
+                404: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/problem+json": components["schemas"]["ProblemDetails"];
+                    };
+                };
+            };
+        };
+        /** Writes a recipe, or a further version of one */
+        put: {
+            parameters: {
+                query?: never;
+                header?: never;
+                path: {
+                    id: string;
+                };
+                cookie?: never;
+            };
+            requestBody: {
+                content: {
+                    "application/json": components["schemas"]["RecipeIn"];
+                };
+            };
+            responses: {
+                /** @description OK */
+                200: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/json": components["schemas"]["RecipeSheet"];
+                    };
+                };
+                /** @description Bad Request */
+                400: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/problem+json": components["schemas"]["ProblemDetails"];
+                    };
+                };
+                /** @description Conflict */
+                409: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/problem+json": components["schemas"]["ProblemDetails"];
+                    };
+                };
+            };
+        };
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/recipes/{id}/script": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** A recipe for a running system as a script to read, with its undo, relaxations and steps */
+        get: {
+            parameters: {
+                query?: never;
+                header?: never;
+                path: {
+                    id: string;
+                };
+                cookie?: never;
+            };
+            requestBody?: never;
+            responses: {
+                /** @description OK */
+                200: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/json": components["schemas"]["PatchScript"];
+                    };
+                };
+                /** @description Not Found */
+                404: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/problem+json": components["schemas"]["ProblemDetails"];
+                    };
+                };
+                /** @description Conflict */
+                409: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/problem+json": components["schemas"]["ProblemDetails"];
+                    };
+                };
+            };
+        };
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/runs/{id}": {
         parameters: {
             query?: never;
@@ -3112,6 +4844,124 @@ export interface paths {
         };
         put?: never;
         post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/systems/{system}/components": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** The components of a system, and which of them an order does not need */
+        get: {
+            parameters: {
+                query?: {
+                    order?: string;
+                };
+                header?: never;
+                path: {
+                    system: string;
+                };
+                cookie?: never;
+            };
+            requestBody?: never;
+            responses: {
+                /** @description OK */
+                200: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/json": components["schemas"]["ComponentsSheet"];
+                    };
+                };
+                /** @description Not Found */
+                404: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/problem+json": components["schemas"]["ProblemDetails"];
+                    };
+                };
+            };
+        };
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/systems/{system}/trim": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** What is left out with some components, what breaks, and the script and recipe that do it */
+        post: {
+            parameters: {
+                query?: never;
+                header?: never;
+                path: {
+                    system: string;
+                };
+                cookie?: never;
+            };
+            requestBody: {
+                content: {
+                    "application/json": components["schemas"]["TrimIn"];
+                };
+            };
+            responses: {
+                /** @description OK */
+                200: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/json": components["schemas"]["TrimSheet"];
+                    };
+                };
+                /** @description Bad Request */
+                400: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/problem+json": components["schemas"]["ProblemDetails"];
+                    };
+                };
+                /** @description Not Found */
+                404: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/problem+json": components["schemas"]["ProblemDetails"];
+                    };
+                };
+                /** @description Conflict */
+                409: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/problem+json": components["schemas"]["ProblemDetails"];
+                    };
+                };
+            };
+        };
         delete?: never;
         options?: never;
         head?: never;
@@ -3277,6 +5127,62 @@ export interface components {
             /** @description Id of a system, or null to leave it to the best outcome. */
             system: null | string;
         };
+        /** @description An answer file. */
+        AnswerFileSheet: {
+            /** @description Where it goes on the medium. */
+            path: string;
+            /** @description A recipe that adds it to an image, as JSON. */
+            recipe: string;
+            /** @description Its text. */
+            text: string;
+            /** @description What to know. */
+            warnings: string[];
+        };
+        /** @description What a system's installer says about its answer file. */
+        AnswerRules: {
+            /** @description Pattern that the name of an account must follow. */
+            accountName: string;
+            /** @description The same in words. */
+            accountRule: string;
+            /** @description Where the file lies on the medium. */
+            path: string;
+            /** @description The privacy questions by id, with their words. */
+            privacy: {
+                [key: string]: string;
+            };
+        };
+        /** @description What the builder of an answer file is told. */
+        Answers: {
+            /** @description Name of the local account. */
+            account: string;
+            /** @description Pattern of the computer's name; `{tag}` and `{number}` are filled in. */
+            computerName: string;
+            /** @description Whether the drive is encrypted. */
+            encryption: boolean;
+            /** @description Keyboard layout, such as `en`. */
+            keyboard: string;
+            /** @description Its first password; empty for none, which is warned of. */
+            password: string;
+            /** @description Each privacy question and whether it is answered with yes. */
+            privacy: {
+                [key: string]: boolean;
+            };
+            /** @description Region, such as `Eddlestow`. */
+            region: string;
+            /** @description Whether the step that asks for the maker's account is passed. */
+            skipAccountStep: boolean;
+            /** @description Whether the step that asks for a network is passed. */
+            skipNetworkStep: boolean;
+        };
+        /** @description What the builder of an answer file is asked. */
+        AnswersIn: {
+            /** @description The answers. */
+            answers: components["schemas"]["Answers"];
+            /** @description The system. */
+            system: string;
+            /** @description The machine; null for a file that serves many. */
+            tag: null | string;
+        };
         /** @description A bundle that waits for a tag. */
         ArrivalShown: {
             /**
@@ -3348,6 +5254,32 @@ export interface components {
             tag: null | string;
             /** @description What was left out and why. */
             warnings: string[];
+        };
+        /** @description What a capacity test found. */
+        CapacityFinding: {
+            /** @description Offsets at which it failed; at most twenty. */
+            badAt: number[];
+            /**
+             * Format: int64
+             * @description Size that the medium claims.
+             */
+            claimedBytes: number;
+            /** @description `sound`, `wraps` (the end overwrites the beginning), `loses` (the end is lost) or `bad` (places in the middle fail). */
+            manner: string;
+            /** @description The finding in a sentence. */
+            says: string;
+            /**
+             * Format: int64
+             * @description Size up to which what is written is what is read.
+             */
+            trueBytes: number;
+        };
+        /** @description A test of a medium, which erases it. */
+        CapacityIn: {
+            /** @description Who tests it. */
+            by: string;
+            /** @description The label of the medium, typed by whoever erases it. */
+            label: string;
         };
         /** @description A change that somebody makes. */
         CatalogueChange: {
@@ -3465,6 +5397,27 @@ export interface components {
             missing: components["schemas"]["MissingRoute"][];
             route: null | components["schemas"]["Route"];
         };
+        /** @description A list of checksums. */
+        ChecksumList: {
+            /** @description Where it came from. */
+            from: string;
+            /** @description Its text, as sha256sum prints it. */
+            text: string;
+        };
+        /** @description What a checksum list says of an image. */
+        ChecksumSays: {
+            /** @description Where the list came from. */
+            from: null | string;
+            /** @description The checksum that it lists. */
+            listed: null | string;
+            /** @description `matches`, `differs` or `none`. */
+            says: string;
+        };
+        /** @description How many lines of a list were read. */
+        ChecksumsTaken: {
+            /** Format: int32 */
+            lines: number;
+        };
         /** @description A question on which practitioners disagree: the shop chooses, machine by machine. */
         Choice: {
             /** @description The schools. */
@@ -3506,6 +5459,20 @@ export interface components {
             /** @description Whether the bench listener is on; while it is off, only this computer reaches the address. */
             listening: boolean;
         };
+        /** @description Components of a system, and which of them an order does not need. */
+        ComponentsSheet: {
+            /** @description What the order wants kept. */
+            because: string[];
+            /** @description The components. */
+            components: components["schemas"]["SystemComponent"][];
+            /** @description Ids of those that can go for the order. */
+            suggested: string[];
+        };
+        /**
+         * @description How an image comes onto a medium.
+         * @enum {unknown}
+         */
+        CopyMethod: "blocks" | "files" | "filesInParts" | "twoPartitions" | "none";
         /**
          * @description What routes are weighed by.
          * @enum {unknown}
@@ -3646,6 +5613,23 @@ export interface components {
             /** @description Id of the system. */
             system: string;
         };
+        /** @description A line of a difference. */
+        DiffLine: {
+            /** @description `same`, `out`, `in`, or `gap` where lines are left out. */
+            kind: string;
+            /**
+             * Format: int32
+             * @description Its number after; null for what went out.
+             */
+            new: null | number;
+            /**
+             * Format: int32
+             * @description Its number before; null for what came in.
+             */
+            old: null | number;
+            /** @description The line; for a gap how many lines. */
+            text: string;
+        };
         /** @description A drive's verdict with its reasons, worst first. */
         DriveSoundness: {
             /**
@@ -3665,6 +5649,35 @@ export interface components {
             /** @description The worst of its reasons; unknown where none of its numbers was read. */
             verdict: components["schemas"]["Verdict"];
         };
+        /** @description An entry of an El Torito boot catalogue. */
+        ElToritoEntry: {
+            /** @description Whether it says that it can be started. */
+            bootable: boolean;
+            /** @description `none`, `floppy` or `disk`. */
+            emulation: string;
+            /**
+             * Format: int32
+             * @description Sectors of 512 bytes to load.
+             */
+            loadSectors: number;
+            /**
+             * Format: int32
+             * @description Segment to load to; 0 means 0x7C0.
+             */
+            loadSegment: number;
+            /**
+             * Format: int64
+             * @description Where its image begins, in bytes.
+             */
+            offset: number;
+            /** @description `bios` (0), `powerpc` (1), `mac` (2), `uefi` (0xEF), or the number in hexadecimal. */
+            platform: string;
+        };
+        /**
+         * @description What an entry of a tree is.
+         * @enum {unknown}
+         */
+        EntryKind: "file" | "folder" | "link";
         /** @description Where a requirement comes from. */
         Evidence: {
             /** Format: date */
@@ -3765,6 +5778,43 @@ export interface components {
             /** @description The value; numbers may come with a unit, "8 GB". */
             value: components["schemas"]["JsonElement"];
         };
+        /** @description What a recipe changes in a file. */
+        FileDifference: {
+            /** @description `changed`, `added` or `removed`. */
+            change: string;
+            /** @description The difference, line by line; of binary files in rows of sixteen bytes. */
+            lines: components["schemas"]["DiffLine"][];
+            /** @description SHA-256 after; null where it is removed. */
+            newSha256: null | string;
+            /**
+             * Format: int64
+             * @description Size after.
+             */
+            newSizeBytes: number;
+            /** @description SHA-256 before; null where it was not there. */
+            oldSha256: null | string;
+            /**
+             * Format: int64
+             * @description Size before.
+             */
+            oldSizeBytes: number;
+            /** @description The file. */
+            path: string;
+        };
+        /** @description A file of an image. */
+        FileSheet: {
+            /** @description Its path. */
+            path: string;
+            /** @description SHA-256 of its content; null where it is larger than 64 MiB. */
+            sha256: null | string;
+            /**
+             * Format: int64
+             * @description Its size.
+             */
+            sizeBytes: number;
+            /** @description Its text; null where it is none, or larger than 256 KiB. */
+            text: null | string;
+        };
         /**
          * @description A requirement held against a dossier. Its words are made when somebody reads them: judging a fleet makes thousands of
          *     findings, and nobody reads most of them.
@@ -3814,6 +5864,28 @@ export interface components {
             below: string;
             /** @description The criterion whose weight moves; the others stay. */
             criterion: components["schemas"]["Criterion"];
+        };
+        /** @description An entry of a folder. */
+        FolderEntry: {
+            kind: components["schemas"]["EntryKind"];
+            path: string;
+            /** Format: int64 */
+            sizeBytes: number;
+        };
+        /** @description A file in the folder of images that nobody named yet. */
+        FolderFile: {
+            name: string;
+            /** Format: int64 */
+            sizeBytes: number;
+        };
+        /** @description A folder of an image. */
+        FolderSheet: {
+            /** @description What lies in it. */
+            entries: components["schemas"]["FolderEntry"][];
+            /** @description Its file system. */
+            fileSystem: string;
+            /** @description The folder; empty for the root. */
+            path: string;
         };
         /** @description The sheet for the new owner. */
         HandoverSheet: {
@@ -3865,6 +5937,137 @@ export interface components {
         /** Format: binary */
         IFormFile: string;
         IFormFileCollection: components["schemas"]["IFormFile"][];
+        /** @description What is said of an image, changed. */
+        ImageChange: {
+            image: components["schemas"]["ImageIn"];
+            /** Format: int32 */
+            version: number;
+        };
+        /** @description A file system that was found. */
+        ImageFileSystem: {
+            /**
+             * Format: int32
+             * @description Files on it.
+             */
+            files: number;
+            /** @description Where it lies: `disc`, `El Torito`, or a partition. */
+            in: string;
+            /** @description Its kind, such as `UDF 1.02`. */
+            kind: string;
+            /** @description Its label. */
+            label: string;
+            /**
+             * Format: int64
+             * @description Where it begins.
+             */
+            offsetBytes: number;
+        };
+        /** @description Something that an inspection found wrong or worth knowing. */
+        ImageFinding: {
+            /** @description Whether the image is damaged or lies; else it is a remark. */
+            fault: boolean;
+            /** @description One sentence. */
+            what: string;
+            /** @description The place: a sector, a path, a table. */
+            where: string;
+        };
+        /** @description An image that is announced, or a file of the folder of images that is named. */
+        ImageIn: {
+            /** @description Its build. */
+            build: null | string;
+            /**
+             * @description Who puts it there.
+             * @default nobody
+             */
+            by: string;
+            /** @description A file in the folder of images, instead of an upload. */
+            file: null | string;
+            /**
+             * @description Where it came from.
+             * @default
+             */
+            from: string;
+            /** @description Its file name. */
+            name: string;
+            /**
+             * @description Notes.
+             * @default
+             */
+            notes: string;
+            /**
+             * Format: int64
+             * @description Its size in bytes; of a file in the folder its own size counts.
+             * @default 0
+             */
+            sizeBytes: number;
+            /** @description Id of the system it installs. */
+            system: null | string;
+            /** @description Who made it: maker, community, thirdParty, own. */
+            trust: components["schemas"]["Trust"];
+        };
+        /** @description An image held against a machine. */
+        ImageOnMachine: {
+            /** @description Whether it installs the system that the machine is to get. */
+            forAim: boolean;
+            /** @description The image. */
+            image: components["schemas"]["StoredImage"];
+            /** @description The last start in the machine's twin; null for none. */
+            proof: components["schemas"]["JobSheet"][];
+            /** @description Ways to start it, the ones that work first. */
+            ways: components["schemas"]["WayToStart"][];
+        };
+        /** @description A partition as a table names it. */
+        ImagePartition: {
+            /** @description Whether it is marked to be started (MBR). */
+            active: boolean;
+            /** @description What the type means, or the name in the GPT. */
+            name: string;
+            /**
+             * Format: int32
+             * @description Its number in the table, from 1.
+             */
+            number: number;
+            /**
+             * Format: int64
+             * @description Where it begins, in bytes.
+             */
+            offsetBytes: number;
+            /**
+             * Format: int64
+             * @description Its size in bytes.
+             */
+            sizeBytes: number;
+            /** @description `mbr` or `gpt`. */
+            table: string;
+            /** @description MBR: two hexadecimal digits; GPT: its type GUID. */
+            type: string;
+        };
+        /** @description An image on the shelf. */
+        ImageSheet: {
+            /** @description What checksum lists say. */
+            checksum: components["schemas"]["ChecksumSays"];
+            /** @description The image. */
+            image: components["schemas"]["StoredImage"];
+            largestFile: null | components["schemas"]["LargestFile"];
+            manifest: null | components["schemas"]["PatchManifest"];
+            starts: null | components["schemas"]["Starts"];
+        };
+        /** @description The shelf of images. */
+        ImagesSheet: {
+            /** @description Path of the folder of images. */
+            folder: string;
+            /**
+             * Format: int64
+             * @description Bytes that are free there.
+             */
+            freeBytes: number;
+            /** @description The images, the latest first. */
+            images: components["schemas"]["ImageSheet"][];
+            /** @description What has to be installed so that everything works: Debian packages. */
+            install: string[];
+            /** @description Files in it that nobody named yet. */
+            unnamed: components["schemas"]["FolderFile"][];
+        };
         /** @description A system that another can be installed over. */
         InPlaceSource: {
             /** @description Id of the system that is on the machine. */
@@ -3880,6 +6083,46 @@ export interface components {
             possible: null | boolean;
             /** @description Each condition and how it stands. */
             reasons: string[];
+        };
+        /** @description What an image is and how it starts. */
+        Inspection: {
+            /** @description The boot catalogue. */
+            elTorito: components["schemas"]["ElToritoEntry"][];
+            /** @description File systems, the main one first. */
+            fileSystems: components["schemas"]["ImageFileSystem"][];
+            /** @description Faults and remarks. */
+            findings: components["schemas"]["ImageFinding"][];
+            /** @description Label of its main file system. */
+            label: string;
+            largestFile: null | components["schemas"]["LargestFile"];
+            /** @description UEFI loaders. */
+            loaders: components["schemas"]["UefiLoader"][];
+            /** @description Partitions of both tables. */
+            partitions: components["schemas"]["ImagePartition"][];
+            /** @description SHA-256 of the file, hexadecimal; null while it is not known. */
+            sha256: null | string;
+            /**
+             * Format: int64
+             * @description Size of the file in bytes.
+             */
+            sizeBytes: number;
+            /** @description The ways it starts. */
+            starts: components["schemas"]["Starts"];
+        };
+        /** @description What is known of a system's installer. */
+        InstallerEntry: {
+            answers: null | components["schemas"]["AnswerRules"];
+            /** @description What it does with files that FAT32 cannot hold. */
+            largeFiles: components["schemas"]["LargeFiles"];
+            /** @description What it says where it lets a machine in, and where it refuses. */
+            says: components["schemas"]["InstallerWords"];
+        };
+        /** @description What an installer says. */
+        InstallerWords: {
+            /** @description A text that stands where it lets a machine in. */
+            letsIn: string;
+            /** @description A text that stands where it refuses. */
+            refuses: string;
         };
         /** @description How long an installation takes, in minutes. */
         InstallTime: {
@@ -3904,9 +6147,109 @@ export interface components {
              */
             worryMinutes: number;
         };
+        /** @description What came of a job; what does not belong to its kind is null. */
+        JobResult: {
+            capacity: null | components["schemas"]["CapacityFinding"];
+            /** @description Where the twin differs from the machine. */
+            differs: null | string[];
+            /** @description Firmware of the twin. */
+            firmware: null | string;
+            /**
+             * Format: int32
+             * @description The image that was made or taken in.
+             */
+            imageId: null | number;
+            /** @description Addresses of the pictures of the twin's screen, in order. */
+            screens: null | string[];
+            /**
+             * Format: double
+             * @description How long it took.
+             */
+            seconds: null | number;
+            /** @description How the twin was started: `disc` or `stick`. */
+            startedAs: null | string;
+            /** @description What came down the twin's serial line. */
+            text: null | string;
+            /** @description Of a twin: `letIn`, `refused`, `loader` or `nothing`. */
+            verdict: null | string;
+            /** @description The verdict in a sentence. */
+            why: null | string;
+        };
+        /** @description A job as it stands. */
+        JobSheet: {
+            /** @description What it is about. */
+            about: string;
+            /**
+             * Format: date-time
+             * @description When.
+             */
+            at: string;
+            /** @description Who asked for it. */
+            by: string;
+            /**
+             * Format: date-time
+             * @description When it ended.
+             */
+            endedAt: null | string;
+            /**
+             * Format: int32
+             * @description Its id.
+             */
+            id: number;
+            /**
+             * Format: int32
+             * @description The image.
+             */
+            imageId: null | number;
+            /** @description `patch`, `twin`, `write`, `capacity` or `take`. */
+            kind: string;
+            /**
+             * Format: int32
+             * @description The medium.
+             */
+            mediumId: null | number;
+            /**
+             * Format: double
+             * @description The part that is done, 0 to 1.
+             */
+            part: number;
+            result: null | components["schemas"]["JobResult"];
+            /** @description What it is doing, or what came of it. */
+            says: string;
+            /** @description `queued`, `running`, `done`, `failed`, `cancelled` or `interrupted`. */
+            state: string;
+            /** @description The machine. */
+            tag: null | string;
+        };
         JsonElement: unknown;
         JsonNode: unknown;
         JsonObject: Record<string, never>;
+        /**
+         * @description What a system's installer does with files that FAT32 cannot hold.
+         * @enum {unknown}
+         */
+        LargeFiles: "whole" | "parts" | "secondPartition";
+        /** @description The largest file of an image. */
+        LargestFile: {
+            /** @description Its path. */
+            path: string;
+            /**
+             * Format: int64
+             * @description Its size in bytes.
+             */
+            sizeBytes: number;
+        };
+        /** @description A component that is left out, and why. */
+        LeftOut: {
+            /** @description Null where it was chosen; else the component without which it makes no sense. */
+            because: null | string;
+            /** @description What no longer works. */
+            breaks: string;
+            /** @description Its id. */
+            id: string;
+            /** @description Its name. */
+            name: string;
+        };
         /**
          * @description Who looks after the machines later.
          * @enum {unknown}
@@ -4018,6 +6361,111 @@ export interface components {
             outcomes: components["schemas"]["Outcome"][];
             /** @description Its asset tag. */
             tag: string;
+        };
+        /** @description A medium that goes onto the shelf. */
+        MediumIn: {
+            faults: null | components["schemas"]["StickFaults"];
+            /** @description What it is. */
+            kind: components["schemas"]["MediumKind"];
+            /** @description What is written on it. */
+            label: string;
+            /**
+             * Format: int64
+             * @description How fast it reads.
+             * @default 90000000
+             */
+            readBytesPerSecond: number;
+            /**
+             * Format: int64
+             * @description Size that it claims; of discs their type counts, of a file what is written to it.
+             */
+            sizeBytes: number;
+            /**
+             * Format: int32
+             * @description USB generation: 1, 2, 3.
+             * @default 3
+             */
+            usbGeneration: number;
+            /**
+             * Format: int64
+             * @description How fast it writes.
+             * @default 20000000
+             */
+            writeBytesPerSecond: number;
+        };
+        /**
+         * @description What a medium is.
+         * @enum {unknown}
+         */
+        MediumKind: "stick" | "card" | "cd" | "dvd" | "dvdDouble" | "file";
+        /** @description A medium on the shelf. */
+        MediumSheet: {
+            /**
+             * Format: int32
+             * @description Its id.
+             */
+            id: number;
+            /**
+             * Format: int32
+             * @description The image on it.
+             */
+            imageId: null | number;
+            /** @description Its name. */
+            imageName: null | string;
+            job: null | components["schemas"]["JobSheet"];
+            /** @description What it is. */
+            kind: components["schemas"]["MediumKind"];
+            /** @description What is written on it. */
+            label: string;
+            /**
+             * Format: int64
+             * @description How fast it reads.
+             */
+            readBytesPerSecond: number;
+            /** @description Why. */
+            says: string;
+            /**
+             * Format: int64
+             * @description Size that it claims.
+             */
+            sizeBytes: number;
+            /** @description `blank`, `writing`, `ready` or `unusable`. */
+            state: string;
+            /**
+             * Format: int64
+             * @description Size that a test found; null while none was made.
+             */
+            trueBytes: null | number;
+            /**
+             * Format: int32
+             * @description USB generation.
+             */
+            usbGeneration: number;
+            /**
+             * Format: date-time
+             * @description When it was read back and found right.
+             */
+            verifiedAt: null | string;
+            /**
+             * Format: int64
+             * @description How fast it writes.
+             */
+            writeBytesPerSecond: number;
+        };
+        /** @description A stretch of a medium, for a drawing to scale. */
+        MediumStretch: {
+            /** @description What it is. */
+            name: string;
+            /**
+             * Format: int64
+             * @description Where it begins.
+             */
+            offsetBytes: number;
+            /**
+             * Format: int64
+             * @description Its size.
+             */
+            sizeBytes: number;
         };
         /** @description A memory module as the firmware lists it. */
         MemoryModuleFound: {
@@ -4322,6 +6770,74 @@ export interface components {
             /** @description The value. */
             value: components["schemas"]["FactValue"];
         };
+        /** @description What a patch does. */
+        PatchAnswer: {
+            /** @description Whether all of it is there already. */
+            alreadyApplied: boolean;
+            /** @description Why it is a stick image; null for a new image. */
+            because: null | string;
+            /** @description The differences. */
+            files: components["schemas"]["FileDifference"][];
+            job: null | components["schemas"]["JobSheet"];
+            /** @description `rewrite` (a new image), `stick` (a stick image by file copy, where the image cannot be rewritten). */
+            method: string;
+        };
+        /** @description A file that was changed. */
+        PatchedFile: {
+            change: string;
+            newSha256: null | string;
+            oldSha256: null | string;
+            path: string;
+        };
+        /** @description What a patch is to do. */
+        PatchIn: {
+            /**
+             * @description Who asks.
+             * @default nobody
+             */
+            by: string;
+            /** @description A recipe as JSON text, to see what it would do; only for a dry run. */
+            draft: null | string;
+            /** @description Id of a recipe; null for a draft. */
+            recipe: null | string;
+        };
+        /** @description What was patched, kept with the new image. */
+        PatchManifest: {
+            /**
+             * Format: date-time
+             * @description When.
+             */
+            at: string;
+            /** @description Who made it. */
+            by: string;
+            /** @description The changed files with both checksums. */
+            files: components["schemas"]["PatchedFile"][];
+            /** @description SHA-256 of the image that it was made from. */
+            oldSha256: string;
+            /** @description The recipe. */
+            recipeId: string;
+            /**
+             * Format: int32
+             * @description Its version; 0 for one that ships.
+             */
+            recipeVersion: number;
+        };
+        /**
+         * @description Where a recipe acts.
+         * @enum {unknown}
+         */
+        PatchPlace: "image" | "beforeUpgrade" | "afterwards";
+        /** @description A recipe for a running system as a script that can be read, with its own undo. */
+        PatchScript: {
+            /** @description What is opened for it, and how it is closed. */
+            relaxations: components["schemas"]["Relaxation"][];
+            /** @description The script (POSIX shell). */
+            script: string;
+            /** @description Its steps for the run sheet. */
+            steps: components["schemas"]["ScriptStep"][];
+            /** @description The script that takes it back. */
+            undo: string;
+        };
         /** @description Where to put a machine. */
         Placing: {
             /**
@@ -4331,6 +6847,28 @@ export interface components {
             bay: null | number;
             /** @description Who puts it there. */
             by: string;
+        };
+        /** @description What a plan is made for. */
+        PlanIn: {
+            /**
+             * Format: int32
+             * @description The image.
+             */
+            imageId: number;
+            /**
+             * Format: int64
+             * @description Speed of the line; 0 where the image is here.
+             * @default 0
+             */
+            lineBytesPerSecond: number;
+            /**
+             * Format: int32
+             * @description USB generation of the port here; 3 if nothing is said.
+             * @default 3
+             */
+            port: number;
+            /** @description The machines that it is to serve; empty for any of 64-bit UEFI and BIOS that the image starts. */
+            tags: null | string[];
         };
         /** @description A file that a route needs. */
         PreparedFile: {
@@ -4397,6 +6935,63 @@ export interface components {
             text: string;
             /** @description What this reason alone would make of it. */
             verdict: components["schemas"]["Verdict"];
+        };
+        /** @description A recipe as it is to be. */
+        RecipeIn: {
+            /** @description Who writes it. */
+            by: string;
+            /** @description The recipe as JSON. */
+            text: string;
+            /**
+             * Format: int32
+             * @description The version that it was made from; 0 for one that ships or is new.
+             */
+            version: number;
+        };
+        /** @description A recipe with what it costs. */
+        RecipeSheet: {
+            /** @description What it is good for. */
+            about: string;
+            /** @description Where it acts. */
+            acts: components["schemas"]["PatchPlace"];
+            /**
+             * Format: date-time
+             * @description When.
+             */
+            at: null | string;
+            /** @description Builds that it was proved with. */
+            builds: string[];
+            /** @description Who wrote it. */
+            by: string;
+            /** @description What it costs: the side effects of its cure, and its own. */
+            costs: string[];
+            /** @description Its id. */
+            id: string;
+            /** @description Gates that it lifts. */
+            lifts: string[];
+            /** @description Its name. */
+            name: string;
+            /**
+             * Format: int32
+             * @description How many operations it has.
+             */
+            operations: number;
+            /** @description The system it is for. */
+            system: string;
+            /** @description The recipe as JSON. */
+            text: string;
+            /**
+             * Format: int32
+             * @description 0 for one that ships, 1 for the first of the shop's own.
+             */
+            version: number;
+        };
+        /** @description Something that is opened for the patch and must be closed again. */
+        Relaxation: {
+            /** @description How it is closed again. */
+            close: string;
+            /** @description What is opened: "USB start allowed". */
+            what: string;
         };
         /** @description An answer to a question of the release check: a button, and the fact that it enters. */
         ReleaseAnswer: {
@@ -4740,6 +7335,17 @@ export interface components {
             /** @description The value in words. */
             says: string;
         };
+        /** @description A step that a recipe for a running system adds to the run sheet. */
+        ScriptStep: {
+            /** @description What to mind. */
+            caution: null | string;
+            /** @description What to type; null for none. */
+            command: null | string;
+            /** @description What it prints when it has worked. */
+            expect: null | string;
+            /** @description What to do. */
+            text: string;
+        };
         /** @description A finding that a cure brings with it. */
         SideEffect: {
             kind: components["schemas"]["SideEffectKind"];
@@ -4765,6 +7371,34 @@ export interface components {
             eventId: null | string;
             eventType: string;
             reconnectionInterval: null | string;
+        };
+        SseItemOfJobSheet: {
+            data: components["schemas"]["JobSheet"];
+            eventId: null | string;
+            eventType: string;
+            reconnectionInterval: null | string;
+        };
+        /** @description Whether an image starts in one way, and why. */
+        Start: {
+            /** @description Whether it does. */
+            can: boolean;
+            /** @description What was found, or what is missing. */
+            why: string;
+        };
+        /** @description The ways to start an image. */
+        Starts: {
+            /** @description ARM64 UEFI. */
+            arm64: components["schemas"]["Start"];
+            /** @description Legacy BIOS from a disc. */
+            biosDisc: components["schemas"]["Start"];
+            /** @description Legacy BIOS from a stick. */
+            biosStick: components["schemas"]["Start"];
+            /** @description 32-bit UEFI. */
+            uefi32: components["schemas"]["Start"];
+            /** @description 64-bit UEFI from a disc. */
+            uefi64Disc: components["schemas"]["Start"];
+            /** @description 64-bit UEFI from a stick. */
+            uefi64Stick: components["schemas"]["Start"];
         };
         /** @description Something that forbids a run to begin. */
         StartStop: {
@@ -4841,6 +7475,40 @@ export interface components {
             /** @description Its name. */
             name: string;
         };
+        /** @description What is wrong with a simulated medium; nothing at first. */
+        StickFaults: {
+            /**
+             * Format: int64
+             * @description Its size.
+             * @default 0
+             */
+            badBytes: number;
+            /**
+             * Format: int64
+             * @description Where a bad area begins; null for none.
+             */
+            badFrom: null | number;
+            /**
+             * Format: int64
+             * @description How fast it is; null for as fast as the disk beneath.
+             */
+            bytesPerSecond: null | number;
+            /**
+             * @description Whether what lies beyond its true size is lost instead.
+             * @default false
+             */
+            losesBeyond: boolean;
+            /**
+             * Format: int64
+             * @description After how many bytes written it is pulled out; null for never.
+             */
+            pulledAfterBytes: null | number;
+            /**
+             * Format: int64
+             * @description Size that it really has where it claims more; addresses beyond fold back to the beginning.
+             */
+            trueBytes: null | number;
+        };
         /** @description What goes onto a stick so that its bundles are taken. */
         StickFile: {
             /** @description What it holds; its key is shown this once. */
@@ -4852,6 +7520,33 @@ export interface components {
         StickWish: {
             by: string;
             name: string;
+        };
+        /** @description An image on the shelf. */
+        StoredImage: {
+            /** Format: date-time */
+            at: string;
+            build: null | string;
+            by: string;
+            from: string;
+            /** Format: int32 */
+            id: number;
+            manifest: null | string;
+            name: string;
+            notes: string;
+            /** Format: int32 */
+            parent: null | number;
+            /** Format: int64 */
+            received: number;
+            sha256: null | string;
+            /** Format: int64 */
+            sizeBytes: number;
+            system: null | string;
+            trust: string;
+            undone: boolean;
+            /** Format: int32 */
+            version: number;
+            /** @description Whether all of it is here. */
+            whole: boolean;
         };
         /** @description An order with its version. */
         StoredOrder: {
@@ -4938,6 +7633,31 @@ export interface components {
          * @enum {unknown}
          */
         SystemClass: "commercial" | "modelLocked" | "general" | "light" | "browserFirst" | "singleBoard";
+        /** @description A component of a system that can be left out. */
+        SystemComponent: {
+            /** @description What no longer works without it. */
+            breaks: string;
+            /** @description Whether the system does not run without it. */
+            fixed: boolean;
+            /** @description What people want it for: purposes, as orders name them. */
+            for: string[];
+            /** @description Its id. */
+            id: string;
+            /**
+             * Format: int32
+             * @description Memory it takes while the system runs, in MiB.
+             */
+            memoryMiB: number;
+            /** @description Its name. */
+            name: string;
+            /** @description Ids of components that it needs. */
+            needs: string[];
+            /**
+             * Format: int64
+             * @description Space it takes, in bytes.
+             */
+            sizeBytes: number;
+        };
         /** @description A release of a system. */
         SystemEntry: {
             /** @description One sentence on what it is. */
@@ -4948,6 +7668,8 @@ export interface components {
             architectures: string[];
             /** @description What sort of system it is. */
             class: components["schemas"]["SystemClass"];
+            /** @description Components that can be left out. */
+            components: components["schemas"]["SystemComponent"][];
             /** @description Its editions; empty where there is only one. */
             editions: string[];
             /** @description Where the support date comes from. */
@@ -4975,6 +7697,7 @@ export interface components {
             inPlaceGate: null | string;
             /** @description How long an installation takes. */
             install: components["schemas"]["InstallTime"];
+            installer: null | components["schemas"]["InstallerEntry"];
             /** @description The languages of its images, as BCP 47 tags. */
             languages: string[];
             /** @description Its name. */
@@ -5037,11 +7760,76 @@ export interface components {
             /** @description Why not. */
             why: string;
         };
+        /** @description Components to leave out. */
+        TrimIn: {
+            /** @description Build of the image; null for any. */
+            build: null | string;
+            /** @description Their ids. */
+            leave: string[];
+        };
+        /** @description A trim plan. */
+        TrimSheet: {
+            /** @description What is left out. */
+            left: components["schemas"]["LeftOut"][];
+            /** @description A recipe for the image, as JSON. */
+            recipe: string;
+            /**
+             * Format: int64
+             * @description Space saved.
+             */
+            savedBytes: number;
+            /**
+             * Format: int32
+             * @description Memory saved.
+             */
+            savedMemoryMiB: number;
+            /** @description A script for the running system. */
+            script: string;
+            /** @description The script that brings it back. */
+            undo: string;
+        };
         /**
          * @description Who made an image.
          * @enum {unknown}
          */
         Trust: "maker" | "community" | "thirdParty" | "own";
+        /** @description A start in the twin of a machine. */
+        TwinIn: {
+            /** @description `disc` or `stick`. */
+            as: string;
+            /**
+             * @description Who asks.
+             * @default nobody
+             */
+            by: string;
+            /** @description `bios`, `uefi64`, `uefi32`; null for what the machine is started by. */
+            firmware: null | string;
+            /** @description Id of a donor model whose identity it takes; null for its own. */
+            identity: null | string;
+            /**
+             * Format: int32
+             * @description How long it may run, 5 to 600.
+             * @default 90
+             */
+            limitSeconds: number;
+            /** @description The machine. */
+            tag: string;
+        };
+        /** @description A UEFI loader found on an image. */
+        UefiLoader: {
+            /** @description Whether firmware finds it on a disc (through El Torito). */
+            fromDisc: boolean;
+            /** @description Whether firmware finds it on a stick (in a FAT file system that a partition table names). */
+            fromStick: boolean;
+            /** @description Whether it carries a signature; whose is not asked. */
+            hasSignature: boolean;
+            /** @description Which file system: `disc`, `El Torito`, or a partition. */
+            in: string;
+            /** @description `x64`, `ia32`, `aa64`, `arm`, or the number of its PE header; null where it is no PE file. */
+            machine: null | string;
+            /** @description Its path on the file system it lies on. */
+            path: string;
+        };
         /**
          * @description How sound a part is, best first.
          * @enum {unknown}
@@ -5129,6 +7917,19 @@ export interface components {
              */
             money: number;
         };
+        /** @description A way to start an image on a machine. */
+        WayToStart: {
+            /** @description Whether it works; null where a fact is missing. */
+            can: null | boolean;
+            /** @description `bios`, `uefi64` or `uefi32`. */
+            firmware: string;
+            /** @description Port, key and entry of the boot menu, in the order in which they come; empty where it does not work. */
+            how: string[];
+            /** @description `stick` or `disc`. */
+            medium: string;
+            /** @description Why, or what is missing. */
+            why: string;
+        };
         /**
          * @description How much each criterion counts, 0 to 100. A score is the weighted mean of fixed, linear scales, so a score means the same on
          *     every machine and the weight at which two routes change places is exact.
@@ -5208,6 +8009,65 @@ export interface components {
              * @description The work in it, at the shop's hourly rate.
              */
             work: number;
+        };
+        /** @description What is to be written. */
+        WriteIn: {
+            /** @description Who writes it. */
+            by: string;
+            /**
+             * Format: int32
+             * @description The image.
+             */
+            imageId: number;
+            /** @description The label of the medium, typed by whoever erases it. */
+            label: string;
+            /**
+             * Format: int32
+             * @description USB generation of the port here.
+             * @default 3
+             */
+            port: number;
+            /** @description The machines that it is to serve. */
+            tags: null | string[];
+        };
+        /** @description How an image goes onto a medium, and how long that takes. */
+        WritePlan: {
+            /**
+             * Format: int64
+             * @description Time for the download.
+             */
+            downloadSeconds: number;
+            /** @description The file system. */
+            fileSystem: string;
+            /** @description Whether it fits. */
+            fits: boolean;
+            /** @description The method. */
+            method: components["schemas"]["CopyMethod"];
+            /**
+             * Format: int64
+             * @description Bytes that it takes.
+             */
+            neededBytes: number;
+            /** @description What to know. */
+            notes: string[];
+            /** @description `as the image has it`, `MBR` or `GPT`. */
+            scheme: string;
+            /** @description What limits the writing: `port` or `medium`. */
+            slowest: string;
+            /** @description What lies where. */
+            stretches: components["schemas"]["MediumStretch"][];
+            /**
+             * Format: int64
+             * @description Time for reading back.
+             */
+            verifySeconds: number;
+            /** @description Why this one; for CopyMethod.None why none. */
+            why: string;
+            /**
+             * Format: int64
+             * @description Time for writing.
+             */
+            writeSeconds: number;
         };
     };
     responses: never;

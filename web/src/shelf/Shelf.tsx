@@ -2,6 +2,7 @@ import { useQuery } from '@tanstack/react-query';
 import { useState } from 'react';
 import { api, type Schema, take } from '../api/client';
 import { parts, useWrite } from '../api/queries';
+import { ShelfNav } from '../images/parts';
 import { Failed, Loading } from '../shell/States';
 import { nobody, useWho } from '../shell/who';
 
@@ -27,26 +28,29 @@ export function Shelf() {
     .map((kind) => ({ kind, parts: data.filter((p) => p.part.kind === kind) }))
     .filter((g) => g.parts.length > 0);
   return (
-    <div className="grid flex-1 grid-cols-1 gap-x-10 pt-4 lg:grid-cols-[minmax(0,1fr)_340px]">
-      <div>
-        <h1 className="font-name text-[44px] leading-none font-bold" data-loud>
-          {data.length === 0 ? 'The shelf is empty.' : `${data.length} parts on the shelf.`}
-        </h1>
-        <p className="pt-1 text-quiet">
-          Second-hand parts are untested until a test says otherwise. Never fit two untested parts at once.
-        </p>
-        {groups.map((group) => (
-          <section key={group.kind} aria-label={group.kind} className="pt-3">
-            <h2 className="caption border-b-[1.5px] border-ink text-[13px]">{group.kind}</h2>
-            <ul>
-              {group.parts.map((part) => (
-                <Part key={part.id} stored={part} />
-              ))}
-            </ul>
-          </section>
-        ))}
+    <div className="flex flex-1 flex-col">
+      <ShelfNav />
+      <div className="grid flex-1 grid-cols-1 gap-x-10 pt-4 lg:grid-cols-[minmax(0,1fr)_340px]">
+        <div>
+          <h1 className="font-name text-[44px] leading-none font-bold" data-loud>
+            {data.length === 0 ? 'The shelf is empty.' : `${data.length} parts on the shelf.`}
+          </h1>
+          <p className="pt-1 text-quiet">
+            Second-hand parts are untested until a test says otherwise. Never fit two untested parts at once.
+          </p>
+          {groups.map((group) => (
+            <section key={group.kind} aria-label={group.kind} className="pt-3">
+              <h2 className="caption border-b-[1.5px] border-ink text-[13px]">{group.kind}</h2>
+              <ul>
+                {group.parts.map((part) => (
+                  <Part key={part.id} stored={part} />
+                ))}
+              </ul>
+            </section>
+          ))}
+        </div>
+        <NewPart />
       </div>
-      <NewPart />
     </div>
   );
 }

@@ -1,7 +1,7 @@
 import { Popover, PopoverButton, PopoverPanel } from '@headlessui/react';
 import { useQuery } from '@tanstack/react-query';
 import { useState } from 'react';
-import { NavLink, Outlet } from 'react-router';
+import { NavLink, Outlet, useLocation } from 'react-router';
 import { health } from '../api/queries';
 import { Keys } from './keys';
 import { useLamp } from './lamp';
@@ -25,7 +25,9 @@ export function Shell() {
           <Way to="/orders">Orders</Way>
           <Way to="/wanted">Wanted</Way>
           <Way to="/catalogue">Catalogue</Way>
-          <Way to="/shelf">Parts shelf</Way>
+          <Way to="/shelf/images" under={['/shelf', '/images']}>
+            Shelf
+          </Way>
           <Way to="/key">Key</Way>
         </nav>
         <div className="ml-auto flex items-center gap-4 text-quiet">
@@ -55,12 +57,14 @@ export function Shell() {
   );
 }
 
-function Way({ to, children }: { to: string; children: React.ReactNode }) {
+function Way({ to, under = [], children }: { to: string; under?: string[]; children: React.ReactNode }) {
+  const { pathname } = useLocation();
+  const within = under.some((u) => pathname.startsWith(u));
   return (
     <NavLink
       to={to}
       className={({ isActive }) =>
-        `flex min-h-11 items-center ${isActive ? 'font-bold text-ink' : 'text-quiet hover:text-ink'}`
+        `flex min-h-11 items-center ${isActive || within ? 'font-bold text-ink' : 'text-quiet hover:text-ink'}`
       }
     >
       {children}

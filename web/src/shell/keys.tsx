@@ -35,6 +35,8 @@ export function Keys() {
     ['o', 'Orders', () => void go('/orders')],
     ['d', 'Wanted at the door', () => void go('/wanted')],
     ['c', 'Catalogue', () => void go('/catalogue/systems')],
+    ['i', 'Images', () => void go('/shelf/images')],
+    ['e', 'Sticks and discs', () => void go('/shelf/media')],
     ['a', 'Parts shelf', () => void go('/shelf')],
     ['k', 'Key to the rungs', () => void go('/key')],
     ['l', 'Lamp on or off', toggleLamp],

@@ -6,9 +6,12 @@ export function useLive() {
   const client = useQueryClient();
   useEffect(() => {
     const stream = new EventSource('/api/events');
-    stream.addEventListener('change', () => {
+    stream.addEventListener('change', (event: MessageEvent<string>) => {
+      const { kind } = JSON.parse(event.data) as { kind: string };
       void client.invalidateQueries({
-        predicate: (query) => query.queryKey[0] !== 'systems' && query.queryKey[0] !== 'fact-keys',
+        // A job tells often how far it is: only what shows jobs looks again.
+        predicate: ({ queryKey: [what] }) =>
+          kind === 'job' ? what === 'jobs' || what === 'media' : what !== 'systems' && what !== 'fact-keys',
       });
     });
     return () => {

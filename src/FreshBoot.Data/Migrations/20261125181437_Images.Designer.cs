@@ -10,7 +10,7 @@ using Microsoft.EntityFrameworkCore.Storage.ValueConversion;
 namespace FreshBoot.Data.Migrations
 {
     [DbContext(typeof(FreshBootDb))]
-    [Migration("20261125181111_Images")]
+    [Migration("20261125181437_Images")]
     partial class Images
     {
         /// <inheritdoc />

@@ -1,0 +1,251 @@
+import { useQuery } from '@tanstack/react-query';
+import { useState } from 'react';
+import { Link } from 'react-router';
+import { api, type Schema, take } from '../api/client';
+import { onMachine } from '../api/imageQueries';
+import { useWrite } from '../api/queries';
+import { JobLine, TwinResult } from '../images/parts';
+import { bytesText, firmwareNames, verdicts } from '../images/words';
+import { RungShape } from '../ladder/RungShape';
+import { pitch } from '../ladder/rungs';
+import { Failed, Loading } from '../shell/States';
+import { nobody, useWho } from '../shell/who';
+import { useMachine } from './MachinePage';
+
+/**
+ * The image held against the machine: what starts it and how, and what a start in its twin showed. What was seen stands at
+ * the heights of the two rungs it proves, medium and setup.
+ */
+export function InstallerImage() {
+  const { sheet } = useMachine();
+  const { data, error } = useQuery(onMachine(sheet.tag));
+  const [picked, setPicked] = useState<number | null>(null);
+  const [job, setJob] = useState<number | null>(null);
+  if (error) return <Failed error={error} />;
+  if (!data) return <Loading />;
+  const held = data.find((i) => i.image.id === picked) ?? data[0];
+  if (!held)
+    return (
+      <p className="pt-2">
+        There is no installer image yet.{' '}
+        <Link to="/shelf/images" className="font-semibold underline underline-offset-4">
+          Put one on the shelf.
+        </Link>
+      </p>
+    );
+  const proof = held.proof.find((p) => p.id === job) ?? held.proof[0];
+  return (
+    <section aria-label="Installer image">
+      <div className="relative flex flex-col" style={{ height: pitch * 10 }}>
+        <div className="overflow-auto" style={{ height: pitch * 5 }}>
+          <Held
+            all={data}
+            held={held}
+            pick={(id) => {
+              setPicked(id);
+              setJob(null);
+            }}
+          />
+        </div>
+        <Seen rung="setup" proof={proof} />
+        <Seen rung="medium" proof={proof} />
+        <div style={{ height: pitch * 3 }} className="overflow-auto pt-1">
+          <Start key={held.image.id} held={held} begun={setJob} job={job} />
+        </div>
+      </div>
+      {proof && (
+        <div className="border-t-[1.5px] border-ink pt-1.5 lg:-ml-[532px]">
+          <h2 className="caption">
+            What the twin showed: {proof.about}, {proof.by}
+          </h2>
+          <TwinResult job={proof} />
+        </div>
+      )}
+    </section>
+  );
+}
+
+function Held({
+  all,
+  held,
+  pick,
+}: {
+  all: Schema['ImageOnMachine'][];
+  held: Schema['ImageOnMachine'];
+  pick: (id: number) => void;
+}) {
+  return (
+    <>
+      <label className="block">
+        <span className="caption block">Installer image</span>
+        <select
+          className="h-9 w-full border-b-2 border-ink bg-ground font-value font-semibold"
+          value={held.image.id}
+          onChange={(event) => {
+            pick(Number(event.target.value));
+          }}
+        >
+          {all.map((i) => (
+            <option key={i.image.id} value={i.image.id}>
+              {i.image.name}
+              {i.forAim ? '' : ', not the aim'}
+            </option>
+          ))}
+        </select>
+      </label>
+      <p className="pt-0.5 text-sm text-quiet">
+        {bytesText(held.image.sizeBytes)}
+        {held.image.build && `, build ${held.image.build}`}.{' '}
+        <Link to={`/images/${held.image.id}`} className="text-ink underline underline-offset-4">
+          Look into it, patch it
+        </Link>{' '}
+        ·{' '}
+        <Link to={`/shelf/media?image=${held.image.id}`} className="text-ink underline underline-offset-4">
+          Write it onto a stick
+        </Link>
+      </p>
+      <ul className="pt-1" aria-label="Ways to start it">
+        {held.ways.map((w) => (
+          <li
+            key={w.medium + w.firmware}
+            className="grid grid-cols-[128px_minmax(0,1fr)] border-b border-rule py-1"
+          >
+            <span className="flex items-center gap-1.5">
+              <RungShape
+                outcome={w.can === null ? 'unknown' : w.can ? 'clear' : 'wall'}
+                width={28}
+                bar={6}
+                faint={w.can === false}
+              />
+              <b className="text-sm">
+                {w.medium}, {firmwareNames[w.firmware]}
+              </b>
+            </span>
+            <span className="text-[13.5px] leading-snug">
+              {w.can !== true && <span className="text-quiet">{w.why} </span>}
+              {w.how.join(' ')}
+            </span>
+          </li>
+        ))}
+      </ul>
+    </>
+  );
+}
+
+/** What a start proves about one rung, at its height. */
+function Seen({ rung, proof }: { rung: 'setup' | 'medium'; proof: Schema['JobSheet'] | undefined }) {
+  const verdict = verdicts[proof?.result?.verdict ?? ''];
+  const reached = proof?.result?.verdict != null && proof.result.verdict !== 'nothing';
+  const how = `${proof?.result?.startedAs ?? ''} by ${firmwareNames[proof?.result?.firmware ?? ''] ?? ''}`;
+  const outcome =
+    !verdict || proof?.state !== 'done'
+      ? 'unknown'
+      : rung === 'medium'
+        ? reached
+          ? 'clear'
+          : 'wall'
+        : verdict.outcome;
+  return (
+    <p
+      className="flex items-center gap-3 border-y border-ink bg-sheet px-2 text-[13.5px] leading-tight"
+      style={{ height: pitch }}
+      data-evidence={rung}
+    >
+      <RungShape outcome={outcome} width={48} bar={9} />
+      <span className="line-clamp-2">
+        <b>{rung === 'medium' ? 'This firmware starts it' : 'Its own checks'}: </b>
+        {!proof
+          ? 'not tried in a twin yet.'
+          : proof.state !== 'done'
+            ? proof.says || 'the twin is starting…'
+            : rung === 'medium'
+              ? reached
+                ? `its loader ran in the twin, as a ${how}.`
+                : (proof.result?.why ?? '')
+              : reached
+                ? `${verdict?.word ?? ''}. ${proof.result?.why ?? ''}`
+                : 'not reached.'}
+      </span>
+    </p>
+  );
+}
+
+function Start({
+  held,
+  begun,
+  job,
+}: {
+  held: Schema['ImageOnMachine'];
+  begun: (job: number) => void;
+  job: number | null;
+}) {
+  const { sheet } = useMachine();
+  const [who] = useWho();
+  const [as, setAs] = useState('stick');
+  const [firmware, setFirmware] = useState('');
+  const start = useWrite(async () => {
+    const twin = await take(
+      api.POST('/api/images/{id}/twin', {
+        params: { path: { id: held.image.id } },
+        body: {
+          tag: sheet.tag,
+          as,
+          firmware: firmware || null,
+          identity: null,
+          limitSeconds: 90,
+          by: who || nobody,
+        },
+      }),
+    );
+    begun(twin.id);
+  });
+  return (
+    <form
+      aria-label="Start it in the twin"
+      onSubmit={(event) => {
+        event.preventDefault();
+        start.mutate(undefined);
+      }}
+    >
+      <p className="text-sm">
+        Start it in an emulated twin of this machine, before you walk to the bench. Nothing is written, and
+        there is no network.
+      </p>
+      <div className="flex flex-wrap items-end gap-3">
+        <label>
+          <span className="caption block">As</span>
+          <select
+            className="h-9 border-b-2 border-ink bg-ground"
+            value={as}
+            onChange={(event) => {
+              setAs(event.target.value);
+            }}
+          >
+            <option value="stick">stick</option>
+            <option value="disc">disc</option>
+          </select>
+        </label>
+        <label>
+          <span className="caption block">By</span>
+          <select
+            className="h-9 border-b-2 border-ink bg-ground"
+            value={firmware}
+            onChange={(event) => {
+              setFirmware(event.target.value);
+            }}
+          >
+            <option value="">what it is started by</option>
+            <option value="bios">BIOS</option>
+            <option value="uefi64">UEFI</option>
+            <option value="uefi32">32-bit UEFI</option>
+          </select>
+        </label>
+        <button disabled={start.isPending} className="min-h-11 bg-ink px-4 font-semibold text-ground">
+          Start the twin
+        </button>
+      </div>
+      {start.error && <Failed error={start.error} />}
+      {job !== null && <JobLine id={job} />}
+    </form>
+  );
+}
