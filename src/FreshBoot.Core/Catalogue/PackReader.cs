@@ -421,7 +421,7 @@ public static class PackReader
                 }
             }
             return new InstallerEntry(
-                new InstallerWords(Text(node, "letsIn"), Text(node, "refuses")),
+                new InstallerWords(Text(node, "letsIn"), Text(node, "refuses"), node["reason"]?.GetValue<string>()),
                 EnumOr(node, "largeFiles", LargeFiles.Whole),
                 rules
             );

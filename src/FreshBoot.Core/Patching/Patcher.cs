@@ -185,6 +185,9 @@ public static class Patcher
                     all.Add(new DiffLine("same", ++o, ++n, line.Text));
                     break;
             }
+        // The last line feed ends a line; it begins none.
+        if (all.Count > 0 && all[^1] is { Kind: "same", Text: "" })
+            all.RemoveAt(all.Count - 1);
         return Short(all);
     }
 

@@ -203,7 +203,10 @@ public sealed record TwinVerdict(string Verdict, string Why)
     public static TwinVerdict Judge(string text, string firmwareLog, InstallerWords? says)
     {
         if (says is not null && Line(text, says.Refuses) is { } refused)
-            return new TwinVerdict("refused", refused);
+            return new TwinVerdict(
+                "refused",
+                Reasons(text, says.Reason) is { Length: > 0 } why ? $"{refused} It says: {why}." : refused
+            );
         if (says is not null && Line(text, says.LetsIn) is { } let)
             return new TwinVerdict("letIn", let);
         // SeaBIOS names the address that it jumps to, OVMF the option that it starts; a failed start follows at once.
@@ -238,6 +241,18 @@ public sealed record TwinVerdict(string Verdict, string Why)
         );
     }
 
+    private static string Reasons(string text, string? reason) =>
+        reason is null
+            ? ""
+            : string.Join(
+                "; ",
+                text.Split('\n')
+                    .Select(l => l.Trim())
+                    .Where(l => l.StartsWith(reason, StringComparison.Ordinal))
+                    .Select(l => l[reason.Length..].Trim())
+                    .Distinct(StringComparer.Ordinal)
+            );
+
     private static string? Line(string text, string says) =>
         text.Split('\n').Select(l => l.Trim()).FirstOrDefault(l => l.Contains(says, StringComparison.Ordinal));
 }
@@ -245,4 +260,5 @@ public sealed record TwinVerdict(string Verdict, string Why)
 /// <summary>What an installer says.</summary>
 /// <param name="LetsIn">A text that stands where it lets a machine in.</param>
 /// <param name="Refuses">A text that stands where it refuses.</param>
-public sealed record InstallerWords(string LetsIn, string Refuses);
+/// <param name="Reason">How a line begins that says why it refuses; null where it does not say.</param>
+public sealed record InstallerWords(string LetsIn, string Refuses, string? Reason = null);

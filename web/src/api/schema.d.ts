@@ -6121,6 +6121,8 @@ export interface components {
         InstallerWords: {
             /** @description A text that stands where it lets a machine in. */
             letsIn: string;
+            /** @description How a line begins that says why it refuses; null where it does not say. */
+            reason: null | string;
             /** @description A text that stands where it refuses. */
             refuses: string;
         };

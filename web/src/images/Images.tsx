@@ -47,8 +47,8 @@ export function Images() {
                   Image
                 </th>
                 {startNames.map(([key, name]) => (
-                  <th key={key} scope="col" className="caption w-[62px] py-1 font-normal">
-                    {name}
+                  <th key={key} scope="col" className="caption w-[66px] py-1 font-normal whitespace-pre-line">
+                    {name.replace(' ', '\n')}
                   </th>
                 ))}
               </tr>

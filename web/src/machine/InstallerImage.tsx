@@ -111,12 +111,7 @@ function Held({
             className="grid grid-cols-[128px_minmax(0,1fr)] border-b border-rule py-1"
           >
             <span className="flex items-center gap-1.5">
-              <RungShape
-                outcome={w.can === null ? 'unknown' : w.can ? 'clear' : 'wall'}
-                width={28}
-                bar={6}
-                faint={w.can === false}
-              />
+              <RungShape outcome={w.can === null ? 'unknown' : w.can ? 'clear' : 'wall'} width={28} bar={7} />
               <b className="text-sm">
                 {w.medium}, {firmwareNames[w.firmware]}
               </b>
