@@ -42,7 +42,13 @@ internal sealed class ImageShelf(ImageStore store)
     {
         using var content = new ExtentStream(file, entry);
         var bytes = new byte[entry.SizeBytes];
-        content.ReadExactly(bytes);
+        if (content.ReadAtLeast(bytes, bytes.Length, throwOnEndOfStream: false) < bytes.Length)
+            throw new RefusedException(
+                RefusalKind.Unreadable,
+                "The file reaches beyond the end of the image: its content is not all there.",
+                entry.Path,
+                "The whole image; compare its checksum."
+            );
         return bytes;
     }
 

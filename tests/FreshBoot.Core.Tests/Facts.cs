@@ -57,6 +57,10 @@ internal static class Facts
         long receipt = 1
     ) => new(key, Value(value), source, origin, Noon, Receipt: receipt);
 
+    /// <summary>A machine of which only this is known, and nothing follows from it.</summary>
+    public static Dossier Of(params (string Key, object Value)[] facts) =>
+        Dossier.From([.. facts.Select(f => Reading(f.Key, f.Value))]);
+
     /// <summary>The good machine with some facts otherwise; null takes a fact away.</summary>
     public static Dossier GoodBut(params (string Key, object? Value)[] changes) => Complete(With(Good, changes));
 

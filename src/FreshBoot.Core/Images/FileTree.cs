@@ -207,6 +207,9 @@ public sealed class ExtentStream : Stream
         }
         else
         {
+            // The image may end before the file that it claims to hold.
+            if (extent.Offset + inside >= _image.Length)
+                return 0;
             _image.Position = extent.Offset + inside;
             read = _image.Read(buffer[..want]);
         }

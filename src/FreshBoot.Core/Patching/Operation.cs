@@ -207,10 +207,10 @@ public sealed record RemoveLines : TextOperation
             .Where(i => lines.Skip(i).Take(Lines.Count).SequenceEqual(Lines))
             .ToList();
         if (places.Count == 0)
-            // Half of them there is neither before nor after.
-            return Lines.Any(l => l.Length > 0 && lines.Contains(l))
+            // All of them there, but apart, is neither before nor after.
+            return Lines.All(lines.Contains)
                 ? throw No(
-                    "Only some of the lines to remove are there.",
+                    "The lines to remove are there, but do not follow one another.",
                     $"line {lines.FindIndex(l => Lines.Contains(l)) + 1}"
                 )
                 : Done(text);

@@ -22,7 +22,7 @@ public sealed record PatchScript(
 )
 {
     private const string Helpers = """
-        die() { rm -rf "$work"; echo "Nothing was changed: $1" >&2; exit 1; }
+        die() { rm -rf "$work" "$work.new"; echo "Nothing was changed: $1" >&2; exit 1; }
         sum() { sha256sum < "$1" | cut -d ' ' -f 1; }
         # take FILE: works on a copy of it.
         take() {
@@ -37,8 +37,8 @@ public sealed record PatchScript(
             { line = $0; out = ""
               while ((i = index(line, find)) > 0) { out = out substr(line, 1, i - 1) with; line = substr(line, i + length(find)); n++ }
               print out line }
-            END { if (n != want) exit 3 }' "$work/$1" > "$work/new" || die "$1 does not hold “$3” $2 time(s)"
-          cat "$work/new" > "$work/$1"
+            END { if (n != want) exit 3 }' "$work/$1" > "$work.new" || die "$1 does not hold “$3” $2 time(s)"
+          cat "$work.new" > "$work/$1"
         }
         # insert FILE after|before LINE LINES: beside a whole line that must be there once.
         insert() {
@@ -46,8 +46,8 @@ public sealed record PatchScript(
             $0 == anchor { n++; if (where == "before") print lines }
             { print }
             $0 == anchor { if (where == "after") print lines }
-            END { if (n != 1) exit 3 }' "$work/$1" > "$work/new" || die "$1 does not hold the line “$3” once"
-          cat "$work/new" > "$work/$1"
+            END { if (n != 1) exit 3 }' "$work/$1" > "$work.new" || die "$1 does not hold the line “$3” once"
+          cat "$work.new" > "$work/$1"
         }
         # cut_lines FILE LINES: lines that follow one another and must be there once.
         cut_lines() {
@@ -57,8 +57,8 @@ public sealed record PatchScript(
               for (i = 1; i + count - 1 <= NR; i++) { same = 1; for (j = 1; j <= count; j++) if (line[i + j - 1] != gone[j]) same = 0; if (same) { n++; at = i } }
               if (n != 1) exit 3
               for (i = 1; i <= NR; i++) if (i < at || i >= at + count) print line[i]
-            }' "$work/$1" > "$work/new" || die "$1 does not hold the lines to remove once"
-          cat "$work/new" > "$work/$1"
+            }' "$work/$1" > "$work.new" || die "$1 does not hold the lines to remove once"
+          cat "$work.new" > "$work/$1"
         }
         # set_ini FILE SECTION KEY OLD VALUE: a key that must be what it was.
         set_ini() {
@@ -67,16 +67,16 @@ public sealed record PatchScript(
             { i = index($0, "="); k = substr($0, 1, i - 1); gsub(/^[ \t]+|[ \t]+$/, "", k)
               if (here && i > 0 && k == key) { v = substr($0, i + 1); gsub(/^[ \t]+|[ \t]+$/, "", v); if (v != old) exit 3; match(substr($0, i + 1), /^ */); print substr($0, 1, i + RLENGTH) value; n++; next }
               print }
-            END { if (n != 1) exit 3 }' "$work/$1" > "$work/new" || die "$1: [$2] $3 is not “$4”"
-          cat "$work/new" > "$work/$1"
+            END { if (n != 1) exit 3 }' "$work/$1" > "$work.new" || die "$1: [$2] $3 is not “$4”"
+          cat "$work.new" > "$work/$1"
         }
         # append FILE COUNT COMMAND ARGUMENTS: to lines that begin with a command.
         append() {
           ARGS=$4 awk -v want="$2" -v command="$3" 'BEGIN { args = ENVIRON["ARGS"] }
             $1 == command { sub(/[ \t]+$/, ""); print $0 " " args; n++; next }
             { print }
-            END { if (n != want) exit 3 }' "$work/$1" > "$work/new" || die "$1 does not hold $2 line(s) of “$3”"
-          cat "$work/new" > "$work/$1"
+            END { if (n != want) exit 3 }' "$work/$1" > "$work.new" || die "$1 does not hold $2 line(s) of “$3”"
+          cat "$work.new" > "$work/$1"
         }
 
         """;
@@ -143,7 +143,7 @@ public sealed record PatchScript(
             );
         foreach (var path in removed.Distinct(StringComparer.Ordinal))
             script.Append($"rm -f {Quote(path)}\n");
-        script.Append("mv \"$kept.part\" \"$kept\"\nrm -rf \"$work\"\necho \"Done.\"\n");
+        script.Append("mv \"$kept.part\" \"$kept\"\nrm -rf \"$work\" \"$work.new\"\necho \"Done.\"\n");
 
         var undo = new StringBuilder();
         undo.Append(
