@@ -1,7 +1,5 @@
-using System.Diagnostics;
 using System.Net;
 using System.Net.Http.Json;
-using System.Net.Sockets;
 using System.Text.Json;
 using FreshBoot.Workshop.Simulated;
 
@@ -10,68 +8,18 @@ namespace FreshBoot.Server.Tests;
 /// <summary>The server as a process of its own, killed without warning.</summary>
 public sealed class PulledPlugTests : IDisposable
 {
-    private readonly string _data = Directory.CreateTempSubdirectory("fresh-boot-plug-").FullName;
-    private readonly int _port = FreePort();
+    private readonly ServerProcess _server = new();
     private readonly HttpClient _client;
-    private Process? _server;
 
-    public PulledPlugTests() => _client = new HttpClient { BaseAddress = new Uri($"http://localhost:{_port}") };
+    public PulledPlugTests() => _client = _server.Client;
 
-    public void Dispose()
-    {
-        Kill();
-        _client.Dispose();
-        Directory.Delete(_data, recursive: true);
-    }
-
-    private static int FreePort()
-    {
-        using var listener = new TcpListener(IPAddress.Loopback, 0);
-        listener.Start();
-        return ((IPEndPoint)listener.LocalEndpoint).Port;
-    }
-
-    private async Task StartAsync()
-    {
-        var start = new ProcessStartInfo(
-            "dotnet",
-            [typeof(Program).Assembly.Location, "--port", $"{_port}", "--data", _data, "--home", TestWorkshop.Home]
-        )
-        {
-            UseShellExecute = false,
-        };
-        _server = Process.Start(start)!;
-        for (var i = 0; i < 200; i++)
-        {
-            try
-            {
-                if ((await _client.GetAsync("/api/health")).IsSuccessStatusCode)
-                    return;
-            }
-            catch (HttpRequestException)
-            {
-                await Task.Delay(50);
-            }
-        }
-        throw new TimeoutException("the server did not answer");
-    }
-
-    private void Kill()
-    {
-        if (_server is null)
-            return;
-        // SIGKILL: nothing is flushed, nothing says good-bye.
-        _server.Kill();
-        _server.WaitForExit();
-        _server.Dispose();
-        _server = null;
-    }
+    public void Dispose() => _server.Dispose();
 
     [Fact]
     public async Task No_answered_event_is_lost_no_half_event_appears_and_the_countdown_goes_on()
     {
         var random = new Random(20261203);
-        await StartAsync();
+        await _server.StartAsync();
         (
             await _client.PostAsync(
                 "/api/machines/import",
@@ -142,8 +90,8 @@ public sealed class PulledPlugTests : IDisposable
                     usualAt = run.GetProperty("state").GetProperty("waiting").GetProperty("usualAt").GetString();
             }
             await Task.Delay(random.Next(0, 60));
-            Kill();
-            await StartAsync();
+            _server.Kill();
+            await _server.StartAsync();
 
             var after = await _client.GetFromJsonAsync<JsonElement>(url);
             after.GetProperty("chain").GetString().ShouldBe("whole");
@@ -157,7 +105,7 @@ public sealed class PulledPlugTests : IDisposable
     [Fact]
     public async Task A_body_that_is_too_large_or_cut_off_is_told_like_any_other_refusal()
     {
-        await StartAsync();
+        await _server.StartAsync();
         using var large = new HttpRequestMessage(HttpMethod.Post, "/api/machines/import")
         {
             Content = TestWorkshop.Form("MR-0701", ("big.tar.gz", new byte[65 << 20])),

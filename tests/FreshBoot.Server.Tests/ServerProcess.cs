@@ -1,0 +1,96 @@
+using System.Diagnostics;
+using System.Net;
+using System.Net.Sockets;
+
+namespace FreshBoot.Server.Tests;
+
+/// <summary>The server as a process of its own, to be killed without warning; over a small disk if wanted.</summary>
+internal sealed class ServerProcess : IDisposable
+{
+    private readonly int? _diskMiB;
+    private readonly int _port = FreePort();
+    private Process? _server;
+
+    /// <summary>Makes ready for it; it is started later.</summary>
+    /// <param name="diskMiB">Size of the disk beneath its data folder; null for the one of this machine.</param>
+    public ServerProcess(int? diskMiB = null)
+    {
+        _diskMiB = diskMiB;
+        Client = new HttpClient { BaseAddress = new Uri($"http://localhost:{_port}") };
+    }
+
+    public string Data { get; } = Directory.CreateTempSubdirectory("fresh-boot-plug-").FullName;
+
+    public HttpClient Client { get; }
+
+    /// <summary>Its data folder as it sees it: a disk of its own is not to be seen from outside.</summary>
+    public string DataInside => _diskMiB is null ? Data : $"/proc/{_server!.Id}/root{Data}";
+
+    public void Dispose()
+    {
+        Kill();
+        Client.Dispose();
+        Directory.Delete(Data, recursive: true);
+    }
+
+    private static int FreePort()
+    {
+        using var listener = new TcpListener(IPAddress.Loopback, 0);
+        listener.Start();
+        return ((IPEndPoint)listener.LocalEndpoint).Port;
+    }
+
+    public async Task StartAsync()
+    {
+        List<string> server =
+        [
+            "dotnet",
+            typeof(Program).Assembly.Location,
+            "--port",
+            $"{_port}",
+            "--data",
+            Data,
+            "--home",
+            TestWorkshop.Home,
+        ];
+        // Mounted in a name space of its own, which needs no rights and ends with the process.
+        if (_diskMiB is { } size)
+            server =
+            [
+                "unshare",
+                "--user",
+                "--map-root-user",
+                "--mount",
+                "sh",
+                "-c",
+                $"mount -t tmpfs -o size={size}m tmpfs {Data} && exec \"$@\"",
+                "sh",
+                .. server,
+            ];
+        _server = Process.Start(new ProcessStartInfo(server[0], server.Skip(1)) { UseShellExecute = false })!;
+        for (var i = 0; i < 200; i++)
+        {
+            try
+            {
+                if ((await Client.GetAsync("/api/health")).IsSuccessStatusCode)
+                    return;
+            }
+            catch (HttpRequestException)
+            {
+                await Task.Delay(50);
+            }
+        }
+        throw new TimeoutException("the server did not answer");
+    }
+
+    /// <summary>SIGKILL: nothing is flushed, nothing says good-bye.</summary>
+    public void Kill()
+    {
+        if (_server is null)
+            return;
+        _server.Kill(entireProcessTree: true);
+        _server.WaitForExit();
+        _server.Dispose();
+        _server = null;
+    }
+}
