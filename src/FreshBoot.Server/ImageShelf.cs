@@ -30,28 +30,6 @@ internal sealed class ImageShelf(ImageStore store)
     public FileStream Open(StoredImage image) =>
         new(store.PathOf(image.Id), FileMode.Open, FileAccess.Read, FileShare.Read | FileShare.Delete, 1 << 16);
 
-    /// <summary>The files of an image, for a recipe.</summary>
-    public static PatchFiles Files(FileStream file, FileTree tree) =>
-        new(
-            path => tree.Find(path) is { Kind: EntryKind.File } entry && entry.Path == path ? entry.SizeBytes : null,
-            path => Read(file, tree.Find(path)!)
-        );
-
-    /// <summary>The content of a file on an image.</summary>
-    public static byte[] Read(FileStream file, TreeEntry entry)
-    {
-        using var content = new ExtentStream(file, entry);
-        var bytes = new byte[entry.SizeBytes];
-        if (content.ReadAtLeast(bytes, bytes.Length, throwOnEndOfStream: false) < bytes.Length)
-            throw new RefusedException(
-                RefusalKind.Unreadable,
-                "The file reaches beyond the end of the image: its content is not all there.",
-                entry.Path,
-                "The whole image; compare its checksum."
-            );
-        return bytes;
-    }
-
     /// <summary>The tree with the installer's files.</summary>
     /// <exception cref="RefusedException">None was found.</exception>
     public FileTree Tree(StoredImage image) =>

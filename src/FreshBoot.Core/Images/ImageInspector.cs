@@ -99,8 +99,8 @@ public static class ImageInspector
             if (descriptors.BootCatalogue is { } sector)
                 catalogue = ElTorito.Read(bytes, sector, findings);
         }
-        // Large installers keep all but a note in UDF.
-        var main = udf is not null && (iso is null || udf.Entries.Count > iso.Entries.Count) ? udf : iso;
+        // Large installers keep all but a note in UDF, or files that ISO 9660 cannot hold whole.
+        var main = udf is not null && (iso is null || Measure(udf).CompareTo(Measure(iso)) > 0) ? udf : iso;
         if (main is not null)
             trees.Add((main, "disc", 0, false, false));
         if (main == udf && iso is not null)
@@ -161,6 +161,9 @@ public static class ImageInspector
                 trees.Add((fat, place, stretch.Start, disc, stick));
         }
     }
+
+    private static (long Bytes, int Entries) Measure(FileTree tree) =>
+        (tree.Entries.Sum(e => e.SizeBytes), tree.Entries.Count);
 
     private static UefiLoader Loader(
         Stream image,

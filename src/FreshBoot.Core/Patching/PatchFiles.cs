@@ -1,4 +1,5 @@
 using System.Text;
+using FreshBoot.Core.Images;
 
 namespace FreshBoot.Core.Patching;
 
@@ -22,6 +23,31 @@ public sealed class PatchFiles
     /// <summary>Lays over files in memory.</summary>
     public PatchFiles(IReadOnlyDictionary<string, byte[]> files)
         : this(p => files.TryGetValue(p, out var f) ? f.Length : null, p => files[p]) { }
+
+    /// <summary>Lays over the files of an image.</summary>
+    /// <param name="image">The image, open.</param>
+    /// <param name="tree">Its tree. Names count to the letter here: what is written must be what was found.</param>
+    public static PatchFiles On(Stream image, FileTree tree) =>
+        new(
+            path => tree.Find(path) is { Kind: EntryKind.File } entry && entry.Path == path ? entry.SizeBytes : null,
+            path => Read(image, tree.Find(path)!)
+        );
+
+    /// <summary>The whole content of a file on an image.</summary>
+    /// <exception cref="RefusedException">The image ends before the file does.</exception>
+    public static byte[] Read(Stream image, TreeEntry entry)
+    {
+        using var content = new ExtentStream(image, entry);
+        var bytes = new byte[entry.SizeBytes];
+        return content.ReadAtLeast(bytes, bytes.Length, throwOnEndOfStream: false) == bytes.Length
+            ? bytes
+            : throw new RefusedException(
+                RefusalKind.Unreadable,
+                "The file reaches beyond the end of the image: its content is not all there.",
+                entry.Path,
+                "The whole image; compare its checksum."
+            );
+    }
 
     /// <summary>Paths that were changed, with their new content; null for removed ones.</summary>
     public IReadOnlyDictionary<string, byte[]?> Changed => _over;

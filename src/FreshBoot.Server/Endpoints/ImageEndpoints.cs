@@ -344,7 +344,7 @@ internal static class ImageEndpoints
                     if (entry.SizeBytes > PatchFiles.Largest)
                         return new FileSheet(entry.Path, entry.SizeBytes, null, null);
                     await using var file = shelf.Open(image);
-                    var bytes = ImageShelf.Read(file, entry);
+                    var bytes = PatchFiles.Read(file, entry);
                     return new FileSheet(
                         entry.Path,
                         entry.SizeBytes,
@@ -630,7 +630,7 @@ internal static class ImageEndpoints
         Patcher.CheckFor(stored.Recipe, image.System, image.Build);
         var tree = shelf.Tree(image);
         await using var file = shelf.Open(image);
-        var outcome = Patcher.Run(stored.Recipe, ImageShelf.Files(file, tree));
+        var outcome = Patcher.Run(stored.Recipe, PatchFiles.On(file, tree));
         return (stored, image, outcome, ImageRewriter.Obstacle(shelf.Look(image)));
     }
 
