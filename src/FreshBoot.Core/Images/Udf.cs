@@ -265,28 +265,17 @@ internal static class Udf
                     left -= length;
                     if (kind != 0)
                         extents.Add(new Extent(-1, length));
-                    else if (at is { } start && length <= image.Length - start)
-                        extents.Add(
-                            extents.Count > 0 && extents[^1].Offset + extents[^1].Length == image.Start + start
-                                ? extents[^1] with
-                                {
-                                    Length = extents[^1].Length + length,
-                                }
-                                : new Extent(image.Start + start, length)
-                        );
-                    else
+                    else if (at is not { } start || length > image.Length - start)
                         return (extents, false);
-                    // Extents that follow one another are one.
-                    if (
-                        extents.Count > 1
+                    // An extent holds less than 1 GiB: what follows on the one before belongs to it.
+                    else if (
+                        extents.Count > 0
                         && extents[^1].Offset >= 0
-                        && extents[^2].Offset >= 0
-                        && extents[^2].Offset + extents[^2].Length == extents[^1].Offset
+                        && extents[^1].Offset + extents[^1].Length == image.Start + start
                     )
-                    {
-                        extents[^2] = extents[^2] with { Length = extents[^2].Length + extents[^1].Length };
-                        extents.RemoveAt(extents.Count - 1);
-                    }
+                        extents[^1] = extents[^1] with { Length = extents[^1].Length + length };
+                    else
+                        extents.Add(new Extent(image.Start + start, length));
                 }
                 if (next is null)
                     break;
