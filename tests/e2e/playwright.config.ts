@@ -23,6 +23,8 @@ export default defineConfig({
   use: {
     viewport: { width: 1280, height: 800 },
     launchOptions: { executablePath: process.env['CHROMIUM'] ?? '/usr/bin/chromium', args },
+    // What does not come within this time does not come.
+    actionTimeout: 15_000,
     screenshot: 'only-on-failure',
   },
 });
