@@ -126,10 +126,18 @@ public sealed record ReplaceText : TextOperation
         if (open.Count == 0 && (With.Length == 0 || done.Count >= Count))
             return Done(text);
         throw No(
-            $"“{Short(Find)}” occurs {Numbers.Word(open.Count)} {(open.Count == 1 ? "time" : "times")}; the recipe wants {Numbers.Word(Count)}.",
+            $"“{Short(Find)}” {(open.Count == 0 ? "does not occur" : $"occurs {Times(open.Count)}")}; the recipe wants it {Times(Count)}.",
             open.Count > 0 ? LineOf(text, open[0]) : ""
         );
     }
+
+    private static string Times(int count) =>
+        count switch
+        {
+            1 => "once",
+            2 => "twice",
+            _ => $"{Numbers.Word(count)} times",
+        };
 
     private static List<int> Places(string text, string find)
     {

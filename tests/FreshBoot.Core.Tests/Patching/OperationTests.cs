@@ -124,7 +124,7 @@ public class OperationTests
         {
             {
                 """{"op":"replaceText","path":"a.txt","find":"two","with":"2","count":1}""",
-                "occurs two times",
+                "occurs twice; the recipe wants it once",
                 "a.txt, line 2"
             },
             {
