@@ -16,17 +16,14 @@ for (const [name, path] of [
   ['bench', '/'],
   ['intake', '/intake'],
   ['systems', '/machines/MR-0417/systems'],
-  ['rung', '/machines/MR-0423/systems?rung=setup'],
   ['facts', '/machines/MR-0409/facts'],
   ['release', '/machines/MR-0412/facts?rung=release'],
-  ['soundness', '/machines/MR-0420/facts?rung=parts'],
-  ['shelf', '/shelf'],
-  ['find', '/find?q=setup'],
   ['key', '/key'],
+  ['images', '/shelf/images'],
+  ['media', '/shelf/media?medium=2'],
   ['routes', '/machines/MR-0417/routes'],
   ['routes-beside', '/machines/MR-0404/routes?panel=beside&aim=tessaly-6-r2'],
   ['fleet', '/fleet?cell=MR-0417/tessaly-6-r2'],
-  ['prepare', '/machines/MR-0409/prepare?aim=tessaly-6-r1'],
   ['run-step', '/machines/MR-0422/run'],
   ['run-wait', '/machines/MR-0409/run'],
   ['handover', '/api/machines/MR-0406/handover'],
@@ -37,6 +34,24 @@ for (const [name, path] of [
     await page.goto(path);
     await picture(page, name);
   });
+
+test('recipe', async ({ page }) => {
+  await page.goto('/images/1');
+  await page.getByRole('button', { name: 'Lift the gates of Tessaly 6, release 1' }).click();
+  await page.getByLabel('Lines of setup/gates.conf').waitFor();
+  await picture(page, 'recipe');
+});
+
+// The image held against the machine with what a start showed, then the twin's own screen.
+test('prepare and twin', async ({ page }) => {
+  test.setTimeout(120_000);
+  await page.goto('/machines/MR-0409/prepare?aim=tessaly-6-r1');
+  await page.getByRole('button', { name: 'Start the twin' }).click();
+  await page.locator('[data-verdict]').waitFor({ timeout: 90_000 });
+  await picture(page, 'prepare');
+  await page.getByAltText(/^Screen of the twin/).scrollIntoViewIfNeeded();
+  await picture(page, 'twin');
+});
 
 test('catalogue', async ({ page }) => {
   await page.goto('/catalogue/systems/wickerwork-26');
