@@ -32,7 +32,7 @@ if [ "$reset" = yes ] && [ -e "$data" ]; then
     echo "demo.sh: $data holds a workshop that is no demo; it is left alone. Name another folder with FRESHBOOT_DATA." >&2
     exit 1
   fi
-  rm -rf "$data/fresh-boot.db" "$data/fresh-boot.db-wal" "$data/fresh-boot.db-shm" "$data/files" "$data/images" "$data/media" "$data/jobs" "$data/demo-seeded-at"
+  rm -rf "$data/fresh-boot.db" "$data/fresh-boot.db-wal" "$data/fresh-boot.db-shm" "$data/files" "${data:?}/images" "${data:?}/media" "${data:?}/jobs" "$data/demo-seeded-at"
 fi
 
 echo "building the demo's installer images"

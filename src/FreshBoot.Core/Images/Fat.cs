@@ -4,7 +4,7 @@ using System.Text;
 namespace FreshBoot.Core.Images;
 
 /// <summary>
-/// Reads FAT12, FAT16 and FAT32 with long names (Microsoft FAT specification of 2000; ECMA-107). Which of the three it is
+/// Reads FAT12, FAT16 and FAT32 with long names (ECMA-107 and its extension to 32 bits, "FAT: General Overview of On-Disk Format" 1.03). Which of the three it is
 /// follows from the number of clusters alone.
 /// </summary>
 internal static class Fat

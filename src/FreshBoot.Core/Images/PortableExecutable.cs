@@ -18,7 +18,7 @@ public sealed record UefiLoader(
     bool FromStick
 );
 
-/// <summary>Reads what a PE header (Microsoft PE/COFF Specification, sections 2 to 3.4) says of the machine it is for.</summary>
+/// <summary>Reads what a PE header (PE/COFF specification, sections 2 to 3.4) says of the machine it is for.</summary>
 internal static class PortableExecutable
 {
     /// <summary>The machine, whether it is a UEFI application, and whether it is signed; null where it is no PE file.</summary>

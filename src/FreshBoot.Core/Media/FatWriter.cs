@@ -6,7 +6,7 @@ namespace FreshBoot.Core.Media;
 
 /// <summary>
 /// Writes a FAT32 file system with a set of files onto a medium, behind an MBR: what UEFI starts from (UEFI Specification 2.10,
-/// section 13.3). Files stream through; nothing is held but the directory. Layout after the Microsoft FAT specification.
+/// section 13.3). Files stream through; nothing is held but the directory. Layout after "FAT: General Overview of On-Disk Format" 1.03.
 /// </summary>
 public static class FatWriter
 {

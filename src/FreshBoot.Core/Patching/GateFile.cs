@@ -6,7 +6,7 @@ namespace FreshBoot.Core.Patching;
 
 /// <summary>
 /// The gate file of the demo system's installer, <c>setup/gates.conf</c> on its medium: a plain text that says for each gate
-/// whether the installer checks it. docs/gate-file.md describes the format.
+/// whether the installer checks it. docs/demo-installers.md describes the format.
 /// </summary>
 public sealed record GateFile(string System, IReadOnlyList<(string Gate, bool Checks)> Gates)
 {

@@ -187,10 +187,14 @@ function Drawing({
   const lies = medium.trueBytes !== null && medium.trueBytes < medium.sizeBytes ? medium.trueBytes : null;
   const used = plan.stretches.filter((s) => s.name !== 'not used');
   const at = (bytes: number) => (bytes / room) * width;
+  // What takes a small part of a large medium is drawn once more, as under a loupe.
+  const end = Math.max(1, ...used.map((s) => s.offsetBytes + s.sizeBytes));
+  const times = Math.floor(room / end);
+  const loupe = plan.method !== 'none' && times > 4;
   return (
     <figure className="pt-2">
       <svg
-        viewBox={`-1 -1 ${width + 74} 76`}
+        viewBox={`-1 -1 ${width + 74} ${loupe ? 168 : 76}`}
         className="w-full text-ink"
         role="img"
         aria-label={`${medium.label} to scale: ${used.map((s) => `${s.name} ${bytesText(s.sizeBytes)}`).join(', ')} of ${bytesText(room)}`}
@@ -229,6 +233,45 @@ function Drawing({
         <text x={width} y="71" fill="currentColor" fontSize="12" textAnchor="end">
           {bytesText(room)}
         </text>
+        {loupe && (
+          <g>
+            <path
+              d={`M0 54 L0 88 M${Math.max(2.5, at(end))} 54 L${width} 88`}
+              stroke="currentColor"
+              strokeWidth="1"
+              strokeDasharray="3 3"
+              className="text-quiet"
+            />
+            {used.map((s, i) => (
+              <g key={`${s.name}-${s.offsetBytes}`}>
+                <rect
+                  x={(s.offsetBytes / end) * width}
+                  y={i === 0 || plan.method !== 'blocks' ? 90 : 114}
+                  width={Math.max(2, (s.sizeBytes / end) * width)}
+                  height={i === 0 || plan.method !== 'blocks' ? 48 : 24}
+                  fill="currentColor"
+                  fillOpacity={i === 0 ? 0.12 : 0.2}
+                  stroke="currentColor"
+                  strokeWidth="1.5"
+                />
+                <text
+                  x={(s.offsetBytes / end) * width + 8}
+                  y={i === 0 || plan.method !== 'blocks' ? 107 : 131}
+                  fill="currentColor"
+                  fontSize="13"
+                >
+                  {s.name}
+                </text>
+              </g>
+            ))}
+            <text x="0" y="155" fill="currentColor" fontSize="12">
+              the same, {times.toLocaleString('en-GB')} times as large
+            </text>
+            <text x={width} y="155" fill="currentColor" fontSize="12" textAnchor="end">
+              {bytesText(end)}
+            </text>
+          </g>
+        )}
       </svg>
       <figcaption className="text-sm text-quiet">
         To scale.{' '}
