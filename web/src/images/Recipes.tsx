@@ -7,7 +7,7 @@ import { systemName } from '../machine/facts';
 import { Failed, Loading } from '../shell/States';
 import { nobody, useWho } from '../shell/who';
 import { Costs } from './ImagePage';
-import { Choose, Write } from './Images';
+import { Choose, Write } from './fields';
 import { ShelfNav } from './parts';
 import { bytesText } from './words';
 

@@ -3,7 +3,7 @@ import { useState } from 'react';
 import { Link } from 'react-router';
 import { api, type Schema, take } from '../api/client';
 import { onMachine } from '../api/imageQueries';
-import { useWrite } from '../api/queries';
+import { catalogueList, useWrite } from '../api/queries';
 import { JobLine, TwinResult } from '../images/parts';
 import { bytesText, firmwareNames, verdicts } from '../images/words';
 import { RungShape } from '../ladder/RungShape';
@@ -178,6 +178,8 @@ function Start({
   const [who] = useWho();
   const [as, setAs] = useState('stick');
   const [firmware, setFirmware] = useState('');
+  const [identity, setIdentity] = useState('');
+  const donors = useDonors(held.image.system);
   const start = useWrite(async () => {
     const twin = await take(
       api.POST('/api/images/{id}/twin', {
@@ -186,7 +188,7 @@ function Start({
           tag: sheet.tag,
           as,
           firmware: firmware || null,
-          identity: null,
+          identity: identity || null,
           limitSeconds: 90,
           by: who || nobody,
         },
@@ -235,6 +237,25 @@ function Start({
             <option value="uefi32">32-bit UEFI</option>
           </select>
         </label>
+        {donors.length > 0 && (
+          <label>
+            <span className="caption block">It says it is</span>
+            <select
+              className="h-9 border-b-2 border-ink bg-ground"
+              value={identity}
+              onChange={(event) => {
+                setIdentity(event.target.value);
+              }}
+            >
+              <option value="">itself</option>
+              {donors.map((donor) => (
+                <option key={donor.id} value={donor.id}>
+                  {donor.name}
+                </option>
+              ))}
+            </select>
+          </label>
+        )}
         <button disabled={start.isPending} className="min-h-11 bg-ink px-4 font-semibold text-ground">
           Start the twin
         </button>
@@ -243,4 +264,15 @@ function Start({
       {job !== null && <JobLine id={job} />}
     </form>
   );
+}
+
+/** Models of the machine's own maker whose identity the system takes. */
+function useDonors(system: string | null) {
+  const { sheet } = useMachine();
+  const { data } = useQuery({ ...catalogueList('donors'), enabled: system !== null, staleTime: Infinity });
+  const maker = sheet.facts.find((f) => f.key === 'identity.maker')?.value;
+  return (data ?? []).filter((item) => {
+    const entry = item.entry as { maker?: unknown; systems?: unknown };
+    return entry.maker === maker && Array.isArray(entry.systems) && entry.systems.includes(system);
+  });
 }

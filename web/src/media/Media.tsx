@@ -4,7 +4,7 @@ import { Link, useSearchParams } from 'react-router';
 import { api, type Schema, take } from '../api/client';
 import { images, media, mediumPlan } from '../api/imageQueries';
 import { useWrite } from '../api/queries';
-import { Choose, Write } from '../images/Images';
+import { Choose, Write } from '../images/fields';
 import { JobLine, ShelfNav } from '../images/parts';
 import { bytesText, timeText } from '../images/words';
 import { RungShape } from '../ladder/RungShape';
