@@ -78,12 +78,6 @@ export const job = (id: number) =>
     queryFn: () => take(api.GET('/api/jobs/{id}', { params: { path: { id } } })),
   });
 
-export const jobs = (query: { kind?: string; image?: number; tag?: string; take?: number }) =>
-  queryOptions({
-    queryKey: ['jobs', query],
-    queryFn: () => take(api.GET('/api/jobs', { params: { query } })),
-  });
-
 export const media = queryOptions({
   queryKey: ['media'],
   queryFn: () => take(api.GET('/api/media')),
