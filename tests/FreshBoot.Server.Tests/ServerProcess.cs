@@ -68,7 +68,9 @@ internal sealed class ServerProcess : IDisposable
                 .. server,
             ];
         _server = Process.Start(new ProcessStartInfo(server[0], server.Skip(1)) { UseShellExecute = false })!;
-        for (var i = 0; i < 200; i++)
+        // A busy machine takes its time.
+        var patience = Stopwatch.StartNew();
+        while (patience.Elapsed < TimeSpan.FromSeconds(90))
         {
             try
             {
