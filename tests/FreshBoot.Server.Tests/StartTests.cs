@@ -73,7 +73,7 @@ public sealed class StartTests : IDisposable
                         TwinMachine.Of(Dossier.Empty, "bios", null),
                         null,
                         Directory.CreateTempSubdirectory("screens-").FullName,
-                        TimeSpan.FromSeconds(5),
+                        TimeSpan.FromSeconds(60),
                         _ => { },
                         stop
                     );

@@ -115,7 +115,7 @@ public static class Emulator
                         "What it says."
                     );
                 string? last = null;
-                var verdict = new TwinVerdict("nothing", "");
+                DateTime? loaderSince = null;
                 while (DateTime.UtcNow - begun < limit && !process.HasExited)
                 {
                     await Task.Delay(300, stop);
@@ -151,14 +151,13 @@ public static class Emulator
                     }
                     if (early || over)
                         break;
-                    // Without words to wait for, a loader that has stood still for a while has said what it says.
-                    verdict = TwinVerdict.Judge(soFar, Read(work, "firmware"), says);
-                    if (
-                        says is null
-                        && verdict.Verdict == "loader"
-                        && DateTime.UtcNow - begun > TimeSpan.FromSeconds(machine.Firmware == "bios" ? 8 : 20)
-                    )
-                        break;
+                    // Without words to wait for, a loader that was started is given a few seconds to draw its screen.
+                    if (says is null && TwinVerdict.Judge(soFar, Read(work, "firmware"), says).Verdict == "loader")
+                    {
+                        loaderSince ??= DateTime.UtcNow;
+                        if (DateTime.UtcNow - loaderSince > TimeSpan.FromSeconds(4))
+                            break;
+                    }
                 }
                 var text = Read(work, "serial");
                 return new TwinStart(
