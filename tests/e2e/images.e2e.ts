@@ -54,7 +54,9 @@ test('an image that is refused in the twin is patched, and then let in by BIOS a
   await expect(page.getByText('Already applied')).toBeVisible();
 
   await page.goto('/machines/MR-0409/prepare');
-  await page.getByRole('combobox', { name: 'Installer image' }).selectOption({ label: 'tessaly-6-r1-gates.iso' });
+  await page
+    .getByRole('combobox', { name: 'Installer image' })
+    .selectOption({ label: 'tessaly-6-r1-gates.iso' });
   for (const by of ['bios', 'uefi64'])
     for (const as of ['disc', 'stick']) {
       await expect(await start(page, as, by), `${as} by ${by}`).toHaveText('let in');
@@ -65,6 +67,7 @@ test('an image that is refused in the twin is patched, and then let in by BIOS a
 test('a stick is planned, drawn, erased by its typed label and written, by keyboard; a lying one is found out', async ({
   page,
 }) => {
+  test.setTimeout(240_000);
   await page.goto('/');
   await leader(page, 'e');
   await expect(page.getByRole('heading', { level: 1 })).toHaveText('None is ready.');
@@ -76,8 +79,12 @@ test('a stick is planned, drawn, erased by its typed label and written, by keybo
   await tabTo(page, 'form[aria-label="Erase and write"] input');
   await page.keyboard.type('Stick 1, blue');
   await page.keyboard.press('Enter');
-  await expect(stick.locator('[data-job=done]')).toContainText('written, read back and found right');
-  await expect(page.getByRole('heading', { level: 1 })).toHaveText('1 ready to start from.');
+  await expect(stick.locator('[data-job=done]')).toContainText('written, read back and found right', {
+    timeout: 40_000,
+  });
+  await expect(page.getByRole('heading', { level: 1 })).toHaveText('1 ready to start from.', {
+    timeout: 15_000,
+  });
   expect(await seriousFaults(page)).toEqual([]);
 
   await page.getByRole('button', { name: /^Stick 3, from the market/ }).click();
@@ -93,13 +100,14 @@ test('a stick is planned, drawn, erased by its typed label and written, by keybo
   const loose = page.getByRole('region', { name: 'Stick 4, loose plug' });
   await loose.getByLabel('Label, typed').fill('Stick 4, loose plug');
   await loose.getByRole('button', { name: 'Erase and write' }).click();
-  await expect(loose.locator('[data-job=failed]')).toContainText('no longer there');
+  await expect(loose.locator('[data-job=failed]')).toContainText('no longer there', { timeout: 40_000 });
   await expect(page.getByRole('button', { name: /^Stick 4, loose plug/ })).toContainText('unusable');
 });
 
 test('an image is put on the shelf and a recipe written beside its files, with the difference as one types', async ({
   page,
 }) => {
+  test.setTimeout(120_000);
   await page.goto('/shelf/images');
   await expect(page.getByRole('row', { name: /^wickerwork-26.iso/ })).toContainText('checksum as listed');
   const bytes = Buffer.concat([
