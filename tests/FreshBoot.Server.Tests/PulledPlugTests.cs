@@ -64,7 +64,7 @@ public sealed class PulledPlugTests : IDisposable
         for (var kills = 0; kills < 6; kills++)
         {
             // Some notes, and the next steps as far as the first wait, which stays under way from then on.
-            for (var i = random.Next(1, 4); i > 0; i--)
+            for (var i = random.Next(3, 7); i > 0; i--)
             {
                 var step = run.GetProperty("steps")[run.GetProperty("state").GetProperty("current").GetInt32()];
                 var wait = step.GetProperty("kind").GetString() == "wait";
