@@ -47,7 +47,7 @@ public static class MediumWriter
             case CopyMethod.TwoPartitions:
             {
                 var sources = FatWriter.Sources(image, seen.Main!, split: false);
-                var first = (plan.NeededBytes - image.Length) / (1 << 20) * (1 << 20);
+                var first = WritePlan.SecondPartition(plan.NeededBytes, image.Length);
                 var total = sources.Sum(s => s.SizeBytes) + image.Length;
                 Copy(image, image.Length, medium, first, d => progress((double)d / total), stop);
                 FatWriter.Write(

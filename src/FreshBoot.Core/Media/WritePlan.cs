@@ -144,6 +144,9 @@ public sealed record WritePlan(
         );
     }
 
+    /// <summary>Where the second partition begins, in bytes: on a whole MiB, as every medium likes it.</summary>
+    internal static long SecondPartition(long neededBytes, long imageBytes) => (neededBytes - imageBytes) >> 20 << 20;
+
     private static long Seconds(long bytes, long perSecond) => (bytes + perSecond - 1) / Math.Max(1, perSecond);
 
     private static (CopyMethod, string) Disc(Inspection seen, MediumFacts medium, WriteWish wish, List<string> notes)
@@ -260,18 +263,14 @@ public sealed record WritePlan(
                 );
                 break;
             case CopyMethod.TwoPartitions:
-                all.Add(new MediumStretch("FAT32, what starts it", FatWriter.FirstByte, needed - seen.SizeBytes));
-                all.Add(
-                    new MediumStretch(
-                        "the image as it is",
-                        needed - seen.SizeBytes + FatWriter.FirstByte,
-                        seen.SizeBytes
-                    )
-                );
+                var second = SecondPartition(needed, seen.SizeBytes);
+                all.Add(new MediumStretch("FAT32, what starts it", FatWriter.FirstByte, second - FatWriter.FirstByte));
+                all.Add(new MediumStretch("the image as it is", second, seen.SizeBytes));
                 break;
             default:
-                all.Add(new MediumStretch("FAT32", FatWriter.FirstByte, needed));
-                break;
+                // The file system takes the whole medium, so that whoever has it can put more on it.
+                all.Add(new MediumStretch("FAT32", FatWriter.FirstByte, room - FatWriter.FirstByte));
+                return all;
         }
         if (room > needed)
             all.Add(new MediumStretch("not used", needed, room - needed));

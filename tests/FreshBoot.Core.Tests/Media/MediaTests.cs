@@ -166,6 +166,38 @@ public sealed class MediaTests : IDisposable
     }
 
     [Fact]
+    public void In_two_partitions_the_files_lie_in_the_first_and_the_image_as_it_is_in_the_second()
+    {
+        var image = SeedImages.Of("hybrid");
+        var seen = ImageInspector.Look(new MemoryStream(image));
+        var needed = FatWriter.BytesFor(seen.Main!, _ => true) + image.Length;
+        var plan = new WritePlan(CopyMethod.TwoPartitions, "", "", "", true, needed, [], 0, 0, 0, "", []);
+        var medium = new MemoryMedium(64 << 20);
+        MediumWriter.Write(new MemoryStream(image), seen, plan, medium, _ => { }, default);
+        MediumWriter.Verify(new MemoryStream(image), seen, plan, medium, _ => { }, default).ShouldBeNull();
+        var back = ImageInspector.Look(new MemoryStream(medium.Bytes));
+        var second = back.Inspection.Partitions.Single(p => p.Number == 2);
+        medium.Bytes.AsSpan((int)second.OffsetBytes, image.Length).SequenceEqual(image).ShouldBeTrue();
+        medium.Bytes[second.OffsetBytes + 300_000] ^= 1;
+        MediumWriter
+            .Verify(new MemoryStream(image), seen, plan, medium, _ => { }, default)!
+            .ShouldContain("second partition");
+    }
+
+    [Fact]
+    public void A_large_file_is_split_into_parts_that_follow_one_another()
+    {
+        var parts = FatWriter.Sources(Stream.Null, Image(false, 4_831_838_208).Main!, split: true);
+        parts
+            .Select(p => (p.Path, p.SizeBytes))
+            .ShouldBe([
+                ("EFI/BOOT/BOOTX64.EFI", 1L << 20),
+                ("sources/payload.pak.001", FatWriter.PartBytes),
+                ("sources/payload.pak.002", 4_831_838_208 - FatWriter.PartBytes),
+            ]);
+    }
+
+    [Fact]
     public void A_copy_that_breaks_off_does_not_begin_like_one_that_starts()
     {
         var image = SeedImages.Of("hybrid").Concat(new byte[12 << 20]).ToArray();
