@@ -1,7 +1,7 @@
 using System.Diagnostics;
 using BenchmarkDotNet.Attributes;
-using FreshBoot.Core.Images;
 using FreshBoot.Data;
+using FreshBoot.Formats.Discs;
 
 namespace FreshBoot.Benchmarks;
 

@@ -1,6 +1,5 @@
 using System.Security.Cryptography;
 using System.Text;
-using FreshBoot.Core;
 using Microsoft.EntityFrameworkCore;
 
 namespace FreshBoot.Data;

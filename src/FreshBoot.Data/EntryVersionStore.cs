@@ -1,4 +1,3 @@
-using FreshBoot.Core;
 using FreshBoot.Core.Catalogue;
 using Microsoft.EntityFrameworkCore;
 

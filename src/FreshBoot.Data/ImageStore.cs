@@ -1,7 +1,6 @@
 using System.Collections.Concurrent;
 using System.Security.Cryptography;
 using System.Text.RegularExpressions;
-using FreshBoot.Core;
 using Microsoft.EntityFrameworkCore;
 
 namespace FreshBoot.Data;

@@ -1,5 +1,4 @@
 using System.Text.Json;
-using FreshBoot.Core;
 using FreshBoot.Core.Dossiers;
 using Microsoft.Data.Sqlite;
 using Microsoft.EntityFrameworkCore;

@@ -1,4 +1,3 @@
-using FreshBoot.Core;
 using Microsoft.EntityFrameworkCore;
 
 namespace FreshBoot.Data;

@@ -1,5 +1,4 @@
 using System.Text.Json;
-using FreshBoot.Core;
 using FreshBoot.Core.Orders;
 using Microsoft.EntityFrameworkCore;
 

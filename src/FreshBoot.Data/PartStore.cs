@@ -1,4 +1,3 @@
-using FreshBoot.Core;
 using FreshBoot.Core.Ladder;
 using Microsoft.EntityFrameworkCore;
 

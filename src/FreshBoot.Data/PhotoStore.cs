@@ -1,5 +1,4 @@
-using FreshBoot.Core;
-using FreshBoot.Core.Probes;
+using FreshBoot.Formats.Pictures;
 using Microsoft.EntityFrameworkCore;
 
 namespace FreshBoot.Data;

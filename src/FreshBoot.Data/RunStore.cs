@@ -1,6 +1,6 @@
 using System.Text.Json;
-using FreshBoot.Core;
 using FreshBoot.Core.Dossiers;
+using FreshBoot.Core.Procedures;
 using FreshBoot.Core.Routes;
 using FreshBoot.Core.Runs;
 using Microsoft.Data.Sqlite;

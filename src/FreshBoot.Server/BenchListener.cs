@@ -71,8 +71,8 @@ internal sealed class BenchListener(IServiceProvider services, int port) : IAsyn
         catch (IOException)
         {
             await app.DisposeAsync();
-            throw new Core.RefusedException(
-                Core.RefusalKind.Conflict,
+            throw new RefusedException(
+                RefusalKind.Conflict,
                 $"Port {port} of this computer is in use.",
                 "bench-port",
                 "Another port: start the application with --bench-port."

@@ -1,7 +1,7 @@
 using System.Text.Json.Nodes;
 using FreshBoot.Core.Catalogue;
 using FreshBoot.Core.Ladder;
-using FreshBoot.Core.Orders;
+using FreshBoot.Core.Planning;
 using FreshBoot.Core.Routes;
 using FreshBoot.Data;
 

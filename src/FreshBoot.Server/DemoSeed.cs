@@ -2,6 +2,7 @@ using System.Text.Json;
 using FreshBoot.Core.Dossiers;
 using FreshBoot.Core.Orders;
 using FreshBoot.Core.Probes;
+using FreshBoot.Core.Procedures;
 using FreshBoot.Core.Runs;
 using FreshBoot.Data;
 using FreshBoot.Server.Endpoints;

@@ -1,8 +1,8 @@
 using System.Collections.Concurrent;
-using FreshBoot.Core;
-using FreshBoot.Core.Images;
 using FreshBoot.Core.Patching;
 using FreshBoot.Data;
+using FreshBoot.Formats.Discs;
+using FreshBoot.Formats.FileSystems;
 
 namespace FreshBoot.Server;
 

@@ -2,7 +2,6 @@ using System.Collections.Concurrent;
 using System.Net.ServerSentEvents;
 using System.Runtime.CompilerServices;
 using System.Text.Json;
-using FreshBoot.Core;
 using FreshBoot.Core.Media;
 using FreshBoot.Data;
 

@@ -1,6 +1,5 @@
 using System.Collections.Concurrent;
 using System.Security.Cryptography;
-using FreshBoot.Core;
 
 namespace FreshBoot.Server;
 

@@ -1,4 +1,3 @@
-using FreshBoot.Core;
 using FreshBoot.Core.Catalogue;
 using FreshBoot.Core.Dossiers;
 using FreshBoot.Core.Ladder;

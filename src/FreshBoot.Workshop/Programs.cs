@@ -58,8 +58,8 @@ internal static class Programs
         }
         catch (Win32Exception)
         {
-            throw new Core.RefusedException(
-                Core.RefusalKind.Missing,
+            throw new RefusedException(
+                RefusalKind.Missing,
                 $"The program {program} is not installed.",
                 program,
                 "Install it, or start ./demo.sh, which does."

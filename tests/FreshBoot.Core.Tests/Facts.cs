@@ -1,4 +1,5 @@
 using FreshBoot.Core.Dossiers;
+using FreshBoot.Core.Ladder;
 
 namespace FreshBoot.Core.Tests;
 

@@ -1,5 +1,6 @@
 using System.Text.Json;
 using FreshBoot.Core.Dossiers;
+using FreshBoot.Core.Ladder;
 using FreshBoot.Core.Probes;
 using FreshBoot.Workshop.Simulated;
 

@@ -1,5 +1,6 @@
 using System.Text.Json;
 using FreshBoot.Core.Probes;
+using FreshBoot.Formats.Smbios;
 using FreshBoot.Workshop.Simulated;
 
 namespace FreshBoot.Server.Tests;

@@ -1,6 +1,7 @@
 using System.Globalization;
 using System.Text.RegularExpressions;
-using FreshBoot.Core.Images;
+using FreshBoot.Formats.Discs;
+using FreshBoot.Formats.FileSystems;
 
 namespace FreshBoot.Server.Tests;
 

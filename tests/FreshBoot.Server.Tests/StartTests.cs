@@ -2,11 +2,12 @@ using System.Diagnostics;
 using System.Net;
 using System.Net.Http.Json;
 using System.Text.Json;
+using FreshBoot.Core.Catalogue;
 using FreshBoot.Core.Dossiers;
-using FreshBoot.Core.Images;
 using FreshBoot.Core.Media;
 using FreshBoot.Core.Patching;
 using FreshBoot.Core.Rehearsal;
+using FreshBoot.Formats.Discs;
 using FreshBoot.Workshop.Emulation;
 using FreshBoot.Workshop.Images;
 

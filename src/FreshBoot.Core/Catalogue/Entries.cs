@@ -1,11 +1,8 @@
 using System.Collections.Frozen;
 using System.Text.Json.Serialization;
 using System.Text.RegularExpressions;
+using FreshBoot.Core.Conditions;
 using FreshBoot.Core.Dossiers;
-using FreshBoot.Core.Ladder;
-using FreshBoot.Core.Media;
-using FreshBoot.Core.Patching;
-using FreshBoot.Core.Rehearsal;
 
 namespace FreshBoot.Core.Catalogue;
 
@@ -52,7 +49,7 @@ public sealed record Requirement(
 )
 {
     /// <summary>What it asks for, in words.</summary>
-    public string Needed => FindingText.Needed(this);
+    public string Needed => Says ?? ConditionText.Needed(Needs);
 
     /// <summary>Claims that contradict the one in force.</summary>
     public IReadOnlyList<Claim> Claims { get; init; } = [];
@@ -547,10 +544,44 @@ public enum WriteProtection
 /// <param name="Name">The machines that have it.</param>
 /// <param name="Protection">How it is protected.</param>
 /// <param name="Payload">What the replacement is.</param>
-public sealed record BoardEntry(string Id, string Name, WriteProtection Protection, string Payload);
-
-/// <summary>What is known of a system's installer.</summary>
-/// <param name="Says">What it says where it lets a machine in, and where it refuses.</param>
-/// <param name="LargeFiles">What it does with files that FAT32 cannot hold.</param>
-/// <param name="Answers">The rules of its answer file; null where it reads none.</param>
-public sealed record InstallerEntry(InstallerWords Says, LargeFiles LargeFiles, AnswerRules? Answers);
+public sealed record BoardEntry(string Id, string Name, WriteProtection Protection, string Payload)
+{
+    /// <summary>What replacing its firmware changes, and what it costs.</summary>
+    [JsonIgnore]
+    public Cure Cure =>
+        new(
+            $"reflash-{Id.ToLowerInvariant()}",
+            Outcome.Reflash,
+            Rung.Firmware,
+            $"Replace the firmware of the board {Id} with {Payload}",
+            Needs: new Condition.All([
+                new Condition.OneOf("identity.board", [FactValue.Of(Id)], []),
+                new Condition.OneOf("firmware.kind", [FactValue.Of("locked")], []),
+            ]),
+            Sets: new Dictionary<string, FactValue>(StringComparer.Ordinal)
+            {
+                ["firmware.kind"] = FactValue.Of("uefi64"),
+                ["firmware.startedBy"] = FactValue.Of("uefi"),
+                ["firmware.secureBoot"] = FactValue.Of("absent"),
+            },
+            Adds:
+            [
+                new SideEffect(
+                    Rung.Firmware,
+                    Outcome.Caveat,
+                    "The maker's own system will not start any more; the way back needs the backup of the chip."
+                ),
+                new SideEffect(Rung.Firmware, Outcome.Caveat, "Warranty may end with it.", SideEffectKind.Warranty),
+            ],
+            HandsOnMinutes: 45,
+            WaitMinutes: 20,
+            How: "The steps of the run sheet stand in the only order that is safe.",
+            Caution: "The owner must have given leave and enabled the unlocked start. Mains power on while the chip is written.",
+            Brief: $"Reflash the {Id} board"
+        )
+        {
+            RunsOn = RunsOn.Outgoing,
+            FailPerMille = 40,
+            HarmPerMille = 15,
+        };
+}

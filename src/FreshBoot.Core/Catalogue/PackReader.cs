@@ -4,12 +4,8 @@ using System.Text;
 using System.Text.Json;
 using System.Text.Json.Nodes;
 using System.Text.RegularExpressions;
+using FreshBoot.Core.Conditions;
 using FreshBoot.Core.Dossiers;
-using FreshBoot.Core.Firmware;
-using FreshBoot.Core.Ladder;
-using FreshBoot.Core.Media;
-using FreshBoot.Core.Patching;
-using FreshBoot.Core.Rehearsal;
 using Json.Schema;
 
 namespace FreshBoot.Core.Catalogue;
@@ -55,7 +51,7 @@ public static class PackReader
     {
         var faults = new List<PackFault>();
         var compiled = Compiled.GetOrAdd(schema, text => JsonSchema.FromText(text));
-        var reading = new Reading(faults, fresh);
+        var reading = new Pass(faults, fresh);
         var taken = 0;
         foreach (var (file, text) in packs)
         {
@@ -142,7 +138,7 @@ public static class PackReader
     }
 
     /// <summary>One pass over the packs. The schema has vouched for forms, so casts here do not fail.</summary>
-    private sealed class Reading(List<PackFault> faults, Freshness? fresh)
+    private sealed class Pass(List<PackFault> faults, Freshness? fresh)
     {
         private readonly CatalogueLists _lists = new();
         private readonly HashSet<string> _ids = new(StringComparer.Ordinal);
@@ -547,7 +543,7 @@ public static class PackReader
                 Text(node, "payload")
             );
             _lists.Boards.Add(board);
-            _lists.Cures.Add(ReplacementFirmware.CureFor(board));
+            _lists.Cures.Add(board.Cure);
         }
 
         private Requirement Requirement(JsonObject node, string at)

@@ -1,6 +1,4 @@
 using System.Text.Json.Serialization;
-using FreshBoot.Core.Ladder;
-using FreshBoot.Core.Routes;
 
 namespace FreshBoot.Core.Dossiers;
 

@@ -112,7 +112,7 @@ public static class Acceptance
             || planned.Word("firmware.startedBy") is not { } wanted
         )
             return new(Line, Proof.Open, "no second probe");
-        var shown = FindingText.Show("firmware.startedBy", FactValue.Of(by));
+        var shown = FactText.Show("firmware.startedBy", FactValue.Of(by));
         return new(Line, by == wanted ? Proof.Proved : Proof.Failed, $"by {shown}");
     }
 

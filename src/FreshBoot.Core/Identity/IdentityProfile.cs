@@ -1,7 +1,7 @@
 using System.Security.Cryptography;
 using System.Text;
 using FreshBoot.Core.Catalogue;
-using FreshBoot.Core.Probes;
+using FreshBoot.Formats.Smbios;
 
 namespace FreshBoot.Core.Identity;
 

@@ -1,5 +1,6 @@
 using FreshBoot.Core.Catalogue;
 using FreshBoot.Core.Dossiers;
+using FreshBoot.Formats.Discs;
 
 namespace FreshBoot.Core.Images;
 
@@ -17,35 +18,14 @@ public static class StartOn
     /// <summary>Every way that the machine's firmware has, the ones that work first.</summary>
     public static IReadOnlyList<WayToStart> Ways(Inspection image, IFacts facts, MakerEntry? maker)
     {
-        var kind = facts.Word("firmware.kind");
-        // Started by legacy BIOS on firmware that knows UEFI: its compatibility mode is on, so it does both.
-        string[] firmware = kind switch
-        {
-            "uefi64" when facts.Word("firmware.startedBy") == "bios" => ["uefi64", "bios"],
-            "uefi64" => ["uefi64"],
-            "uefi32" => ["uefi32"],
-            "bios" => ["bios"],
-            "board" => [],
-            "locked" => [],
-            _ => ["uefi64", "uefi32", "bios"],
-        };
-        if (firmware.Length == 0)
-            return
-            [
-                new WayToStart(
-                    "stick",
-                    "uefi64",
-                    false,
-                    kind == "locked"
-                        ? "Its firmware starts nothing but its own system until it is replaced, or its owner enables the unlocked start."
-                        : "A single-board computer starts from its card, with an image made for the board.",
-                    []
-                ),
-            ];
+        var firmware = FirmwareWays.Of(facts);
+        if (firmware.WhyNone is { } none)
+            return [new WayToStart("stick", "uefi64", false, none, [])];
+        var both = firmware.Ways.Count(w => w.Sure) > 1;
         var ways = new List<WayToStart>();
         foreach (var medium in (string[])["stick", "disc"])
-        foreach (var f in firmware)
-            ways.Add(Way(image, facts, maker, medium, f, kind is null, firmware.Length > 1 && kind is not null));
+        foreach (var way in firmware.Ways)
+            ways.Add(Way(image, facts, maker, medium, way.Name, !way.Sure, both));
         return
         [
             .. ways.OrderBy(w =>
@@ -85,7 +65,7 @@ public static class StartOn
             var reads = facts.Word("optical.reads");
             if (reads == "none")
                 return new WayToStart(medium, firmware, false, "The machine has no disc drive.", []);
-            if (reads == "cd" && image.SizeBytes > Media.MediumFacts.DiscBytes(Media.MediumKind.Cd))
+            if (reads == "cd" && image.SizeBytes > DiscSizes.Cd)
                 return new WayToStart(
                     medium,
                     firmware,
@@ -93,7 +73,7 @@ public static class StartOn
                     $"Its drive reads CDs only; the image has {image.SizeBytes / 1_000_000} MB and a CD holds 737.",
                     []
                 );
-            if (image.SizeBytes > Media.MediumFacts.DiscBytes(Media.MediumKind.DvdDouble))
+            if (image.SizeBytes > DiscSizes.DvdDouble)
                 return new WayToStart(medium, firmware, false, "It is larger than a DVD of two layers.", []);
             if (reads is null)
                 return new WayToStart(

@@ -1,8 +1,8 @@
 using System.Collections.Concurrent;
 using System.Collections.Frozen;
 using FreshBoot.Core.Catalogue;
+using FreshBoot.Core.Conditions;
 using FreshBoot.Core.Dossiers;
-using FreshBoot.Core.Identity;
 using FreshBoot.Core.Orders;
 
 namespace FreshBoot.Core.Ladder;

@@ -1,5 +1,6 @@
 using System.Text.Json.Serialization;
 using FreshBoot.Core.Catalogue;
+using FreshBoot.Core.Conditions;
 
 namespace FreshBoot.Core.Ladder;
 
@@ -43,10 +44,10 @@ public sealed class Finding
     public bool Advisory => Asked.Advisory;
 
     /// <summary>What is asked, in words: "6 GiB".</summary>
-    public string Needed => FindingText.Needed(Asked);
+    public string Needed => Asked.Needed;
 
     /// <summary>What is there, in words: "4 GiB in 1 of 2 slots".</summary>
-    public string Found => FindingText.Found(Asked.Needs, _judging.Facts);
+    public string Found => ConditionText.Found(Asked.Needs, _judging.Facts);
 
     /// <summary>How it stands.</summary>
     public Outcome Outcome { get; }

@@ -1,4 +1,5 @@
 using FreshBoot.Core.Catalogue;
+using FreshBoot.Core.Conditions;
 using FreshBoot.Core.Dossiers;
 
 namespace FreshBoot.Core.Ladder;
@@ -6,74 +7,11 @@ namespace FreshBoot.Core.Ladder;
 /// <summary>Puts findings into the words of a good colleague: short, with numbers and units.</summary>
 public static class FindingText
 {
-    /// <summary>A value as people read it: "6 GiB", "128 GB", "UEFI, 64-bit".</summary>
-    public static string Show(string key, FactValue value)
-    {
-        var definition = FactRegistry.Find(key);
-        return value switch
-        {
-            FactValue.Whole whole when definition?.Unit == "MiB" => Quantity.Memory(whole.Value),
-            FactValue.Whole whole when definition?.Unit == "B" => Quantity.Drive(whole.Value),
-            FactValue.Whole whole when definition?.Key == "graphics.0.class" => $"class {whole.Value}",
-            FactValue.Whole whole when key == "cpu.wordBits" => $"{whole.Value}-bit",
-            FactValue.Words words => $"{words.Count} flags",
-            FactValue.Text text => definition?.Choices.FirstOrDefault(c => c.Value == text.Value)?.Meaning
-                ?? text.Value,
-            _ => value.ToString(),
-        };
-    }
-
-    /// <summary>What a requirement asks for.</summary>
-    internal static string Needed(Requirement requirement) => requirement.Says ?? Needed(requirement.Needs);
-
-    internal static string Needed(Condition condition) =>
-        condition switch
-        {
-            Condition.AtLeast least => Show(least.Fact, least.Least),
-            Condition.OneOf one => Numbers.Join(one.Values.Select(v => Show(one.Fact, v)), "or"),
-            Condition.Has has => string.Join(", ", has.Words),
-            Condition.Driven => "a driver for each",
-            Condition.All all => Numbers.Join(all.Of.Select(Needed), "and"),
-            Condition.Any any => Numbers.Join(any.Of.Select(Needed).Distinct(), "or"),
-            _ => "",
-        };
-
-    /// <summary>What the machine has of it; empty where nothing is known.</summary>
-    internal static string Found(Condition condition, IFacts facts)
-    {
-        if (condition is Condition.Driven driven)
-            return string.Join(
-                ", ",
-                Enumerable.Range(0, 10).Select(i => facts.Word($"{driven.Group}.{i}.model")).OfType<string>()
-            );
-        if (condition is Condition.Any any)
-            return any.Of.Select(c => Found(c, facts)).FirstOrDefault(f => f.Length > 0) ?? "";
-        return string.Join(", ", condition.Keys.Where(k => facts[k] is not null).Select(k => Found(k, facts)));
-    }
-
-    private static string Found(string key, IFacts facts)
-    {
-        var shown = Show(key, facts[key]!);
-        return key switch
-        {
-            "memory.installedMiB"
-                when facts.Number("memory.slots") is { } slots && facts.Number("memory.slotsUsed") is { } used => slots
-            == 1
-                ? $"{shown} in its only slot"
-                : $"{shown} in {Numbers.Word(used)} of {Numbers.Word(slots)} slots",
-            "cpu.generation" when facts.Word("cpu.maker") is { } maker => $"{maker} {shown}",
-            "tpm.version" => $"TPM: {shown}",
-            "firmware.secureBoot" => $"Secure Boot: {shown}",
-            "firmware.startedBy" => $"started by {shown}",
-            _ => shown,
-        };
-    }
-
     /// <summary>The whole finding.</summary>
     internal static string Write(Finding finding, Requirement requirement, IFacts facts)
     {
-        var needed = Needed(requirement);
-        var found = Found(requirement.Needs, facts);
+        var needed = requirement.Needed;
+        var found = ConditionText.Found(requirement.Needs, facts);
         if (finding.LiftedBy is not null)
             return $"Asks for {needed}, has {OrNothing(found)}: lifted. {requirement.IfLifted}".TrimEnd();
         var mildest = finding.Cures.Count > 0 ? finding.Cures[0] : null;
@@ -117,8 +55,8 @@ public static class FindingText
         var definition = FactRegistry.Find(key);
         if (facts[key] is { } value)
             return definition is { Form: FactForm.Choice }
-                ? $"Now: {Show(key, value)}."
-                : $"“{Show(key, value)}” is not in the catalogue.";
+                ? $"Now: {FactText.Show(key, value)}."
+                : $"“{FactText.Show(key, value)}” is not in the catalogue.";
         return $"Nobody has measured: {FactRegistry.Label(key)}. {definition?.HowToMeasure}".TrimEnd();
     }
 

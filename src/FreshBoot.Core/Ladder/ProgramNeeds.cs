@@ -1,4 +1,5 @@
 using FreshBoot.Core.Catalogue;
+using FreshBoot.Core.Conditions;
 
 namespace FreshBoot.Core.Ladder;
 
@@ -26,7 +27,7 @@ internal static class ProgramNeeds
         var running = programs.Where(p => p.Purpose == purpose && p.RunsOn(system)).ToArray();
         var asked = string.Join(
             ", or ",
-            running.Select(p => $"{p.Name}: {p.Says ?? FindingText.Needed(p.Needs)}").Distinct(StringComparer.Ordinal)
+            running.Select(p => $"{p.Name}: {p.Says ?? ConditionText.Needed(p.Needs)}").Distinct(StringComparer.Ordinal)
         );
         return new Requirement(
             $"program-{purpose.ToString().ToLowerInvariant()}",

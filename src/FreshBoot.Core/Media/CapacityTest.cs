@@ -1,5 +1,6 @@
 using System.Buffers.Binary;
 using System.IO.Hashing;
+using FreshBoot.Formats.FileSystems;
 
 namespace FreshBoot.Core.Media;
 
@@ -35,7 +36,7 @@ public static class CapacityTest
     /// <param name="progress">Told the part that is done, 0 to 1.</param>
     /// <param name="stop">Stops it.</param>
     public static CapacityFinding Run(
-        IMedium medium,
+        IBlockDevice medium,
         long step,
         ulong run,
         Action<double> progress,
@@ -134,7 +135,7 @@ public static class CapacityTest
     }
 
     /// <summary>The place that the stamp names, or null where there is no whole stamp of this run.</summary>
-    private static long? Read(IMedium medium, long at, Span<byte> block, ulong run)
+    private static long? Read(IBlockDevice medium, long at, Span<byte> block, ulong run)
     {
         try
         {

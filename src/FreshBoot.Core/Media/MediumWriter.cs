@@ -1,4 +1,5 @@
-using FreshBoot.Core.Images;
+using FreshBoot.Formats.Discs;
+using FreshBoot.Formats.FileSystems;
 
 namespace FreshBoot.Core.Media;
 
@@ -19,7 +20,7 @@ public static class MediumWriter
         Stream image,
         InspectedImage seen,
         WritePlan plan,
-        IMedium medium,
+        IBlockDevice medium,
         Action<double> progress,
         CancellationToken stop
     )
@@ -73,7 +74,7 @@ public static class MediumWriter
         Stream image,
         InspectedImage seen,
         WritePlan plan,
-        IMedium medium,
+        IBlockDevice medium,
         Action<double> progress,
         CancellationToken stop
     )
@@ -83,7 +84,7 @@ public static class MediumWriter
                 ? $"byte {at} is not what was written"
                 : null;
         // Read through our own reader: the tables are proved with the files.
-        using var stream = new MediumStream(medium);
+        using var stream = new BlockDeviceStream(medium);
         var back = ImageInspector.Look(stream);
         var fat = back.Trees.Select(t => t.Tree).FirstOrDefault(t => t.FileSystem == "FAT32");
         if (fat is null)
@@ -127,7 +128,7 @@ public static class MediumWriter
     private static void Copy(
         Stream image,
         long length,
-        IMedium medium,
+        IBlockDevice medium,
         long to,
         Action<long> progress,
         CancellationToken stop
@@ -159,7 +160,7 @@ public static class MediumWriter
     private static long? Compare(
         Stream image,
         long length,
-        IMedium medium,
+        IBlockDevice medium,
         long from,
         Action<long> progress,
         CancellationToken stop
@@ -181,55 +182,4 @@ public static class MediumWriter
         }
         return null;
     }
-}
-
-/// <summary>A medium read as a stream.</summary>
-public sealed class MediumStream(IMedium medium) : Stream
-{
-    /// <inheritdoc/>
-    public override bool CanRead => true;
-
-    /// <inheritdoc/>
-    public override bool CanSeek => true;
-
-    /// <inheritdoc/>
-    public override bool CanWrite => false;
-
-    /// <inheritdoc/>
-    public override long Length => medium.SizeBytes;
-
-    /// <inheritdoc/>
-    public override long Position { get; set; }
-
-    /// <inheritdoc/>
-    public override int Read(Span<byte> buffer)
-    {
-        var want = (int)Math.Clamp(Length - Position, 0, buffer.Length);
-        if (want == 0)
-            return 0;
-        medium.Read(Position, buffer[..want]);
-        Position += want;
-        return want;
-    }
-
-    /// <inheritdoc/>
-    public override int Read(byte[] buffer, int offset, int count) => Read(buffer.AsSpan(offset, count));
-
-    /// <inheritdoc/>
-    public override long Seek(long offset, SeekOrigin origin) =>
-        Position = origin switch
-        {
-            SeekOrigin.Begin => offset,
-            SeekOrigin.Current => Position + offset,
-            _ => Length + offset,
-        };
-
-    /// <inheritdoc/>
-    public override void Flush() { }
-
-    /// <inheritdoc/>
-    public override void SetLength(long value) => throw new NotSupportedException();
-
-    /// <inheritdoc/>
-    public override void Write(byte[] buffer, int offset, int count) => throw new NotSupportedException();
 }

@@ -1,5 +1,8 @@
 using System.Text.Json.Serialization;
-using FreshBoot.Core.Images;
+using FreshBoot.Core.Catalogue;
+using FreshBoot.Formats.Discs;
+using FreshBoot.Formats.FileSystems;
+using FreshBoot.Formats.Partitions;
 
 namespace FreshBoot.Core.Media;
 
@@ -21,20 +24,6 @@ public enum CopyMethod
 
     /// <summary>Not at all.</summary>
     None,
-}
-
-/// <summary>What a system's installer does with files that FAT32 cannot hold.</summary>
-[JsonConverter(typeof(CamelCaseNames<LargeFiles>))]
-public enum LargeFiles
-{
-    /// <summary>It reads them nowhere else.</summary>
-    Whole,
-
-    /// <summary>It reads them in parts, <c>name.001</c> and on.</summary>
-    Parts,
-
-    /// <summary>It looks for them in a second partition.</summary>
-    SecondPartition,
 }
 
 /// <summary>A stretch of a medium, for a drawing to scale.</summary>
@@ -87,24 +76,29 @@ public sealed record WritePlan(
     IReadOnlyList<string> Notes
 )
 {
-    /// <summary>Largest file on FAT32: one byte less than 4 GiB.</summary>
-    public const long LargestOnFat32 = uint.MaxValue;
-
     /// <summary>Plans how an image goes onto a medium.</summary>
     public static WritePlan Make(InspectedImage image, MediumFacts medium, WriteWish wish)
     {
         var seen = image.Inspection;
         var notes = new List<string>();
         var (method, why) = medium.IsDisc ? Disc(seen, medium, wish, notes) : Stick(image, wish, medium.Kind);
+        var files = method is CopyMethod.Files or CopyMethod.FilesInParts or CopyMethod.TwoPartitions
+            ? FatWriter.List(image.Main!, split: method == CopyMethod.FilesInParts)
+            : [];
         var needed = method switch
         {
             CopyMethod.Blocks or CopyMethod.None => seen.SizeBytes,
-            CopyMethod.TwoPartitions => FatWriter.BytesFor(image.Main!, f => f.SizeBytes <= LargestOnFat32)
-                + seen.SizeBytes,
-            _ => FatWriter.BytesFor(image.Main!, _ => true),
+            CopyMethod.TwoPartitions => FatWriter.BytesFor(files) + seen.SizeBytes,
+            _ => FatWriter.BytesFor(files),
         };
         var room = medium.Kind == MediumKind.File ? needed : medium.SizeBytes;
-        var fits = method != CopyMethod.None && needed <= room;
+        var fits = method switch
+        {
+            CopyMethod.None => false,
+            // The file system takes the whole medium, and the larger its clusters are, the less of it small files fill.
+            CopyMethod.Files or CopyMethod.FilesInParts => FatWriter.Holds(files, room - FatWriter.FirstByte),
+            _ => needed <= room,
+        };
         if (method != CopyMethod.None && !fits)
             why = $"It takes {needed} bytes, the medium has {room}: a larger one is needed.";
         if (medium.Kind == MediumKind.Stick && wish.MachinePort < medium.UsbGeneration)
@@ -210,7 +204,7 @@ public sealed record WritePlan(
                 return (CopyMethod.None, $"{start.Why} There is no {name} among its files either.");
         }
         var because = "UEFI starts from FAT only, and the image has its loader in the disc's own file system";
-        if (seen.LargestFile is not { SizeBytes: > LargestOnFat32 } largest)
+        if (seen.LargestFile is not { SizeBytes: > FatWriter.LargestFile } largest)
             return (CopyMethod.Files, $"{because}: its files are copied to FAT32.");
         var size =
             $"{largest.Path} has {largest.SizeBytes / (double)(1L << 30):0.0} GiB, and FAT32 holds less than 4 GiB in a file";

@@ -1,5 +1,5 @@
 using FreshBoot.Core.Catalogue;
-using FreshBoot.Core.Ladder;
+using FreshBoot.Core.Conditions;
 
 namespace FreshBoot.Core.Orders;
 

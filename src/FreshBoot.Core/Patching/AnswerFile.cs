@@ -1,5 +1,6 @@
 using System.Text;
 using System.Text.RegularExpressions;
+using FreshBoot.Core.Catalogue;
 
 namespace FreshBoot.Core.Patching;
 
@@ -23,18 +24,6 @@ public sealed record Answers(
     string ComputerName,
     bool SkipAccountStep,
     bool SkipNetworkStep
-);
-
-/// <summary>What a system's installer says about its answer file.</summary>
-/// <param name="Path">Where the file lies on the medium.</param>
-/// <param name="AccountName">Pattern that the name of an account must follow.</param>
-/// <param name="AccountRule">The same in words.</param>
-/// <param name="Privacy">The privacy questions by id, with their words.</param>
-public sealed record AnswerRules(
-    string Path,
-    string AccountName,
-    string AccountRule,
-    IReadOnlyDictionary<string, string> Privacy
 );
 
 /// <summary>

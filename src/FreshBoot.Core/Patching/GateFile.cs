@@ -1,6 +1,5 @@
 using System.Text;
 using FreshBoot.Core.Catalogue;
-using FreshBoot.Core.Ladder;
 
 namespace FreshBoot.Core.Patching;
 

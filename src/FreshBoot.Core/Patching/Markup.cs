@@ -2,6 +2,7 @@ using System.Globalization;
 using System.Text.Json;
 using System.Xml;
 using System.Xml.XPath;
+using FreshBoot.Formats.Texts;
 
 namespace FreshBoot.Core.Patching;
 
@@ -35,9 +36,9 @@ public sealed record SetXml : TextOperation
     }
 
     /// <inheritdoc/>
-    protected override (Standing Standing, string After) Change(string text)
+    protected override (Fitting Fitting, string After) Change(string text)
     {
-        var document = Xml.Read(text, this);
+        var document = Document(text);
         XmlNodeList? nodes;
         try
         {
@@ -65,7 +66,7 @@ public sealed record SetXml : TextOperation
             node.InnerText = Value;
             changed = true;
         }
-        return changed ? Fits(Xml.Write(document, text)) : Done(text);
+        return changed ? Fits(XmlDocuments.Write(document, text)) : Done(text);
     }
 }
 
@@ -89,18 +90,17 @@ public sealed record SetPropertyList : TextOperation
         : null;
 
     /// <inheritdoc/>
-    protected override (Standing Standing, string After) Change(string text)
+    protected override (Fitting Fitting, string After) Change(string text)
     {
-        var document = Xml.Read(text, this);
-        var at = document.DocumentElement?.ChildNodes.OfType<XmlElement>().FirstOrDefault();
-        if (document.DocumentElement?.Name != "plist" || at is null)
+        var document = Document(text);
+        if (PropertyList.Root(document) is not { } at)
             throw No("The file is no XML property list.");
         var place = string.Join('/', Keys);
         var (name, value) = Form(Value)!.Value;
         for (var depth = 0; ; depth++)
         {
             var last = depth == Keys.Count - 1;
-            if (Inside(at, Keys[depth]) is not { } found)
+            if (PropertyList.Inside(at, Keys[depth]) is not { } found)
             {
                 if (!last || at.Name != "dict" || Old is not null)
                     throw No(
@@ -109,8 +109,8 @@ public sealed record SetPropertyList : TextOperation
                             : $"There is no key “{Keys[depth]}”.",
                         place
                     );
-                Add(document, at, Keys[depth], name, value);
-                return Fits(Xml.Write(document, text));
+                PropertyList.Add(document, at, Keys[depth], name, value);
+                return Fits(XmlDocuments.Write(document, text));
             }
             if (!last)
             {
@@ -124,8 +124,8 @@ public sealed record SetPropertyList : TextOperation
                     $"It is {found.OuterXml}; the recipe wants {(Old is null ? "it not to be there" : Old.ToString())}.",
                     place
                 );
-            found.ParentNode!.ReplaceChild(Element(document, name, value), found);
-            return Fits(Xml.Write(document, text));
+            found.ParentNode!.ReplaceChild(PropertyList.Element(document, name, value), found);
+            return Fits(XmlDocuments.Write(document, text));
         }
     }
 
@@ -144,93 +144,4 @@ public sealed record SetPropertyList : TextOperation
             ),
             _ => null,
         };
-
-    private static XmlElement? Inside(XmlElement at, string key)
-    {
-        var children = at.ChildNodes.OfType<XmlElement>().ToList();
-        if (at.Name == "array")
-            return int.TryParse(key, NumberStyles.None, CultureInfo.InvariantCulture, out var i) && i < children.Count
-                ? children[i]
-                : null;
-        var name = at.Name == "dict" ? children.FindIndex(c => c.Name == "key" && c.InnerText == key) : -1;
-        return name >= 0 && name + 1 < children.Count ? children[name + 1] : null;
-    }
-
-    private static XmlElement Element(XmlDocument document, string name, string value)
-    {
-        var element = document.CreateElement(name);
-        if (value.Length > 0)
-            element.InnerText = value;
-        else
-            element.IsEmpty = name is "true" or "false";
-        return element;
-    }
-
-    private static void Add(XmlDocument document, XmlElement dict, string key, string name, string value)
-    {
-        var element = document.CreateElement("key");
-        element.InnerText = key;
-        // With the white space that stands before the last entry, so that it is indented like the others.
-        var indent = dict.FirstChild is XmlWhitespace white ? white.Value : null;
-        var end = dict.LastChild is XmlWhitespace ? dict.LastChild : null;
-        foreach (XmlNode node in new[] { element, Element(document, name, value) })
-        {
-            if (indent is not null)
-                dict.InsertBefore(document.CreateWhitespace(indent!), end);
-            dict.InsertBefore(node, end);
-        }
-    }
-}
-
-/// <summary>XML that stays as it is where nothing is set: white space, comments, and the document type, which is never fetched.</summary>
-internal static class Xml
-{
-    public static XmlDocument Read(string text, Operation operation)
-    {
-        var document = new XmlDocument { PreserveWhitespace = true, XmlResolver = null };
-        try
-        {
-            using var reader = XmlReader.Create(
-                new StringReader(text),
-                new XmlReaderSettings
-                {
-                    DtdProcessing = DtdProcessing.Parse,
-                    XmlResolver = null,
-                    MaxCharactersFromEntities = 4096,
-                    MaxCharactersInDocument = 16 << 20,
-                }
-            );
-            document.Load(reader);
-            return document;
-        }
-        catch (XmlException e)
-        {
-            throw new DoesNotFitException(operation.Path, $"line {e.LineNumber}", "The file is no well-formed XML.");
-        }
-    }
-
-    public static string Write(XmlDocument document, string before)
-    {
-        using var text = new StringWriter(CultureInfo.InvariantCulture);
-        using (
-            var writer = XmlWriter.Create(
-                text,
-                new XmlWriterSettings
-                {
-                    OmitXmlDeclaration = true,
-                    NewLineHandling = NewLineHandling.None,
-                    ConformanceLevel = ConformanceLevel.Auto,
-                }
-            )
-        )
-            foreach (XmlNode node in document.ChildNodes)
-                if (node is not XmlDeclaration)
-                    node.WriteTo(writer);
-        // The declaration stays to the letter: a writer would name its own encoding.
-        var end = before.StartsWith("<?xml", StringComparison.Ordinal)
-            ? before.IndexOf("?>", StringComparison.Ordinal) + 2
-            : 0;
-        var after = before[..end] + text;
-        return before.EndsWith('\n') && !after.EndsWith('\n') ? after + "\n" : after;
-    }
 }

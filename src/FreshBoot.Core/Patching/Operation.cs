@@ -3,6 +3,9 @@ using System.Text;
 using System.Text.Json;
 using System.Text.Json.Nodes;
 using System.Text.Json.Serialization;
+using System.Xml;
+using FreshBoot.Formats;
+using FreshBoot.Formats.Texts;
 
 namespace FreshBoot.Core.Patching;
 
@@ -16,7 +19,7 @@ public sealed class DoesNotFitException(string path, string place, string what)
     );
 
 /// <summary>How an operation stands to the files it finds.</summary>
-public enum Standing
+public enum Fitting
 {
     /// <summary>It can be applied.</summary>
     Fits,
@@ -60,7 +63,7 @@ public abstract record Operation
 
     /// <summary>Whether it fits the files or is done already.</summary>
     /// <exception cref="DoesNotFitException">Neither.</exception>
-    public abstract Standing Look(PatchFiles files);
+    public abstract Fitting Look(PatchFiles files);
 
     /// <summary>Does it.</summary>
     public abstract void Apply(PatchFiles files);
@@ -70,21 +73,34 @@ public abstract record Operation
 public abstract record TextOperation : Operation
 {
     /// <inheritdoc/>
-    public sealed override Standing Look(PatchFiles files) => Change(files.Text(Path)).Standing;
+    public sealed override Fitting Look(PatchFiles files) => Change(files.Text(Path)).Fitting;
 
     /// <inheritdoc/>
     public sealed override void Apply(PatchFiles files) =>
         files.Put(Path, files.Encode(Path, Change(files.Text(Path)).After));
 
     /// <summary>The text afterwards, or that it is done already.</summary>
-    protected abstract (Standing Standing, string After) Change(string text);
+    protected abstract (Fitting Fitting, string After) Change(string text);
 
     /// <summary>The line of a place in a text, from 1.</summary>
     protected static string LineOf(string text, int index) => $"line {text.AsSpan(0, index).Count('\n') + 1}";
 
-    private protected static (Standing, string) Done(string text) => (Standing.Done, text);
+    private protected static (Fitting, string) Done(string text) => (Fitting.Done, text);
 
-    private protected static (Standing, string) Fits(string text) => (Standing.Fits, text);
+    private protected static (Fitting, string) Fits(string text) => (Fitting.Fits, text);
+
+    /// <summary>The text as an XML document.</summary>
+    private protected XmlDocument Document(string text)
+    {
+        try
+        {
+            return XmlDocuments.Read(text);
+        }
+        catch (FormatRefusedException e)
+        {
+            throw No(e.Message, e.Where);
+        }
+    }
 
     private protected DoesNotFitException No(string what, string place = "") => new(Path, place, what);
 }
@@ -109,7 +125,7 @@ public sealed record ReplaceText : TextOperation
         : null;
 
     /// <inheritdoc/>
-    protected override (Standing Standing, string After) Change(string text)
+    protected override (Fitting Fitting, string After) Change(string text)
     {
         // An occurrence inside what was put in its place is done, not to do.
         var done = With.Length == 0 ? [] : Places(text, With);
@@ -174,7 +190,7 @@ public sealed record InsertLines : TextOperation
         : null;
 
     /// <inheritdoc/>
-    protected override (Standing Standing, string After) Change(string text)
+    protected override (Fitting Fitting, string After) Change(string text)
     {
         var (lines, feed) = TextLines.Split(text);
         var anchor = After ?? Before!;
@@ -207,7 +223,7 @@ public sealed record RemoveLines : TextOperation
     public override string? Fault() => Lines.Count == 0 ? "There are no lines." : null;
 
     /// <inheritdoc/>
-    protected override (Standing Standing, string After) Change(string text)
+    protected override (Fitting Fitting, string After) Change(string text)
     {
         var (lines, feed) = TextLines.Split(text);
         var places = Enumerable
@@ -252,39 +268,22 @@ public sealed record SetIni : TextOperation
         : null;
 
     /// <inheritdoc/>
-    protected override (Standing Standing, string After) Change(string text)
+    protected override (Fitting Fitting, string After) Change(string text)
     {
         var (lines, feed) = TextLines.Split(text);
-        var section = "";
-        int end = Section.Length == 0 ? 0 : -1,
-            at = -1;
-        for (var i = 0; i < lines.Count; i++)
-        {
-            var line = lines[i].Trim();
-            if (line is ['[', .., ']'])
-                section = line[1..^1].Trim();
-            if (section != Section)
-                continue;
-            if (line.Length > 0)
-                end = i + 1;
-            if (line is not ['[' or ';' or '#', ..] && line.Split('=', 2) is [var key, _] && key.Trim() == Key)
-            {
-                if (at >= 0)
-                    throw No($"The key “{Key}” is there twice.", $"line {i + 1}");
-                at = i;
-            }
-        }
-        if (end < 0)
+        var place = IniText.Find(lines, Section, Key);
+        if (place.Twice is { } twice)
+            throw No($"The key “{Key}” is there twice.", $"line {twice + 1}");
+        if (place.End is not { } end)
             throw No($"There is no section [{Section}].");
-        if (at < 0)
+        if (place.Line is not { } at)
         {
             if (Old is not null)
                 throw No($"The key “{Key}” is not there; the recipe wants it to be “{Old}”.", $"section [{Section}]");
             lines.Insert(end, $"{Key} = {Value}");
             return Fits(TextLines.Join(lines, feed));
         }
-        var equals = lines[at].IndexOf('=', StringComparison.Ordinal);
-        var found = lines[at][(equals + 1)..].Trim();
+        var found = IniText.ValueOf(lines[at]);
         if (found == Value)
             return Done(text);
         if (Old is null || found != Old)
@@ -292,9 +291,7 @@ public sealed record SetIni : TextOperation
                 $"“{Key}” is “{found}”; the recipe wants {(Old is null ? "it not to be there" : $"“{Old}”")}.",
                 $"line {at + 1}"
             );
-        // The spaces after the equals sign are the file's own manner.
-        var space = lines[at][(equals + 1)..].TakeWhile(c => c == ' ').Count();
-        lines[at] = $"{lines[at][..(equals + 1)]}{new string(' ', space)}{Value}";
+        lines[at] = IniText.WithValue(lines[at], Value);
         return Fits(TextLines.Join(lines, feed));
     }
 }
@@ -320,7 +317,7 @@ public sealed record AppendArguments : TextOperation
         : null;
 
     /// <inheritdoc/>
-    protected override (Standing Standing, string After) Change(string text)
+    protected override (Fitting Fitting, string After) Change(string text)
     {
         var (lines, feed) = TextLines.Split(text);
         var places = Enumerable
@@ -355,7 +352,7 @@ public sealed record PatchJson : TextOperation
     public override string? Fault() => Patch.Count == 0 ? "The patch is empty." : JsonPatch.Fault(Patch);
 
     /// <inheritdoc/>
-    protected override (Standing Standing, string After) Change(string text)
+    protected override (Fitting Fitting, string After) Change(string text)
     {
         JsonNode? node;
         try
@@ -393,12 +390,12 @@ public sealed record AddFile : Operation
     public override string? Fault() => Content.Fault(Text, Base64);
 
     /// <inheritdoc/>
-    public override Standing Look(PatchFiles files)
+    public override Fitting Look(PatchFiles files)
     {
         if (files.Read(Path) is not { } there)
-            return Standing.Fits;
+            return Fitting.Fits;
         return there.AsSpan().SequenceEqual(Content.Bytes(Text, Base64))
-            ? Standing.Done
+            ? Fitting.Done
             : throw new DoesNotFitException(Path, "", "The file to add is there already, with another content.");
     }
 
@@ -422,11 +419,11 @@ public sealed record ReplaceFile : Operation
     public override string? Fault() => Content.Fault(Text, Base64);
 
     /// <inheritdoc/>
-    public override Standing Look(PatchFiles files)
+    public override Fitting Look(PatchFiles files)
     {
         var there = files.Need(Path);
-        return there.AsSpan().SequenceEqual(Content.Bytes(Text, Base64)) ? Standing.Done
-            : Content.Hash(there) == OldSha256 ? Standing.Fits
+        return there.AsSpan().SequenceEqual(Content.Bytes(Text, Base64)) ? Fitting.Done
+            : Content.Hash(there) == OldSha256 ? Fitting.Fits
             : throw new DoesNotFitException(
                 Path,
                 "",
@@ -445,12 +442,12 @@ public sealed record RemoveFile : Operation
     public required string OldSha256 { get; init; }
 
     /// <inheritdoc/>
-    public override Standing Look(PatchFiles files)
+    public override Fitting Look(PatchFiles files)
     {
         if (files.Read(Path) is not { } there)
-            return Standing.Done;
+            return Fitting.Done;
         return Content.Hash(there) == OldSha256
-            ? Standing.Fits
+            ? Fitting.Fits
             : throw new DoesNotFitException(
                 Path,
                 "",
@@ -475,11 +472,11 @@ public sealed record RenameFile : Operation
     public override string? Fault() => Path == To ? "It renames a file to itself." : null;
 
     /// <inheritdoc/>
-    public override Standing Look(PatchFiles files) =>
+    public override Fitting Look(PatchFiles files) =>
         (files.Has(Path), files.Has(To)) switch
         {
-            (true, false) => Standing.Fits,
-            (false, true) => Standing.Done,
+            (true, false) => Fitting.Fits,
+            (false, true) => Fitting.Done,
             (false, false) => throw new DoesNotFitException(Path, "", "The file to rename is not there."),
             _ => throw new DoesNotFitException(To, "", "Something lies at the new place already."),
         };
@@ -509,15 +506,15 @@ public sealed record ReplaceBytes : Operation
         : null;
 
     /// <inheritdoc/>
-    public override Standing Look(PatchFiles files)
+    public override Fitting Look(PatchFiles files)
     {
         var bytes = files.Need(Path);
         var length = Old.Length / 2;
         if (Offset > bytes.Length - length)
             throw new DoesNotFitException(Path, $"offset {Offset}", $"The file ends at {bytes.Length}.");
         var found = bytes.AsSpan((int)Offset, length);
-        return found.SequenceEqual(Convert.FromHexString(Old)) ? Standing.Fits
-            : found.SequenceEqual(Convert.FromHexString(New)) ? Standing.Done
+        return found.SequenceEqual(Convert.FromHexString(Old)) ? Fitting.Fits
+            : found.SequenceEqual(Convert.FromHexString(New)) ? Fitting.Done
             : throw new DoesNotFitException(
                 Path,
                 $"offset {Offset}",
@@ -552,16 +549,4 @@ internal static class Content
         text is null ? Convert.FromBase64String(base64!) : Encoding.UTF8.GetBytes(text);
 
     public static string Hash(ReadOnlySpan<byte> bytes) => Convert.ToHexStringLower(SHA256.HashData(bytes));
-}
-
-/// <summary>Lines of a text, with the line ends that it has.</summary>
-internal static class TextLines
-{
-    public static (List<string> Lines, string Feed) Split(string text)
-    {
-        var feed = text.Contains("\r\n", StringComparison.Ordinal) ? "\r\n" : "\n";
-        return ([.. text.Split(feed)], feed);
-    }
-
-    public static string Join(List<string> lines, string feed) => string.Join(feed, lines);
 }

@@ -1,5 +1,5 @@
 using System.Text;
-using FreshBoot.Core.Images;
+using FreshBoot.Formats.FileSystems;
 
 namespace FreshBoot.Core.Patching;
 

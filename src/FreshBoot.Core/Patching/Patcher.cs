@@ -58,7 +58,7 @@ public static class Patcher
         foreach (var operation in recipe.Operations)
             try
             {
-                if (operation.Look(files) == Standing.Done)
+                if (operation.Look(files) == Fitting.Done)
                     done++;
                 else
                     operation.Apply(files);

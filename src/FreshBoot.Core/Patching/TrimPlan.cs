@@ -1,26 +1,7 @@
 using System.Text;
+using FreshBoot.Core.Catalogue;
 
 namespace FreshBoot.Core.Patching;
-
-/// <summary>A component of a system that can be left out.</summary>
-/// <param name="Id">Its id.</param>
-/// <param name="Name">Its name.</param>
-/// <param name="Needs">Ids of components that it needs.</param>
-/// <param name="Breaks">What no longer works without it.</param>
-/// <param name="SizeBytes">Space it takes, in bytes.</param>
-/// <param name="MemoryMiB">Memory it takes while the system runs, in MiB.</param>
-/// <param name="For">What people want it for: purposes, as orders name them.</param>
-/// <param name="Fixed">Whether the system does not run without it.</param>
-public sealed record SystemComponent(
-    string Id,
-    string Name,
-    IReadOnlyList<string> Needs,
-    string Breaks,
-    long SizeBytes,
-    int MemoryMiB,
-    IReadOnlyList<string> For,
-    bool Fixed
-);
 
 /// <summary>A component that is left out, and why.</summary>
 /// <param name="Id">Its id.</param>

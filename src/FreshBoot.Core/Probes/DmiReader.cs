@@ -1,4 +1,5 @@
 using System.Globalization;
+using FreshBoot.Formats.Smbios;
 
 namespace FreshBoot.Core.Probes;
 

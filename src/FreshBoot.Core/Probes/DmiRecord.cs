@@ -1,5 +1,6 @@
 using System.Collections.Frozen;
 using System.Globalization;
+using FreshBoot.Formats.Smbios;
 
 namespace FreshBoot.Core.Probes;
 

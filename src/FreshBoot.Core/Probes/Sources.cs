@@ -2,6 +2,8 @@ using System.Globalization;
 using System.Text;
 using System.Text.Json;
 using FreshBoot.Core.Dossiers;
+using FreshBoot.Formats;
+using FreshBoot.Formats.Smbios;
 
 namespace FreshBoot.Core.Probes;
 
@@ -282,6 +284,10 @@ public static class ProbeReader
             {
                 report.Warn($"{member}, {e.Where}: {e.Message} Left out; the rest is used.");
             }
+            catch (FormatRefusedException e)
+            {
+                report.Warn($"{member}, {e.Where}: {e.Message} Left out; the rest is used.");
+            }
         }
         if (report.Readings.Count == 0)
             throw new RefusedException(
@@ -326,12 +332,19 @@ public static class ProbeReader
         }
         catch (UnreadableSourceException e)
         {
-            throw new RefusedException(
+            throw Refuse(e.Message, e.Where);
+        }
+        catch (FormatRefusedException e)
+        {
+            throw Refuse(e.Message, e.Where);
+        }
+
+        RefusedException Refuse(string what, string where) =>
+            new(
                 RefusalKind.Unreadable,
-                e.Message,
-                $"{name}, {e.Where}",
+                what,
+                $"{name}, {where}",
                 "The whole output, as the probe or the command wrote it."
             );
-        }
     }
 }

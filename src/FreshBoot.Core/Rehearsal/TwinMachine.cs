@@ -1,7 +1,9 @@
 using System.Buffers.Binary;
+using FreshBoot.Core.Catalogue;
 using FreshBoot.Core.Dossiers;
 using FreshBoot.Core.Identity;
-using FreshBoot.Core.Probes;
+using FreshBoot.Core.Images;
+using FreshBoot.Formats.Smbios;
 
 namespace FreshBoot.Core.Rehearsal;
 
@@ -12,6 +14,7 @@ namespace FreshBoot.Core.Rehearsal;
 /// <param name="Firmware"><c>bios</c>, <c>uefi64</c> or <c>uefi32</c>.</param>
 /// <param name="MemoryMiB">Memory of the twin.</param>
 /// <param name="LacksFlags">Processor features taken away, by the kernel's names.</param>
+/// <param name="Vendor">What its processor calls its maker: twelve letters (CPUID leaf 0).</param>
 /// <param name="Processor">Name of the processor.</param>
 /// <param name="Smbios">SMBIOS structures (DSP0134), one each, without an end marker.</param>
 /// <param name="Differs">Where it differs from the machine.</param>
@@ -19,6 +22,7 @@ public sealed record TwinMachine(
     string Firmware,
     int MemoryMiB,
     IReadOnlyList<string> LacksFlags,
+    string Vendor,
     string Processor,
     IReadOnlyList<byte[]> Smbios,
     IReadOnlyList<string> Differs
@@ -41,31 +45,26 @@ public sealed record TwinMachine(
                 "cpu.arch",
                 "A machine with an x86 processor."
             );
-        var kind = facts.Word("firmware.kind");
-        if (kind is "locked" or "board" && firmware is null)
+        var ways = FirmwareWays.Of(facts);
+        if (ways.WhyNone is { } none && firmware is null)
             throw Refuse(
-                "This machine starts nothing that is not its own until its firmware is replaced.",
+                none,
                 "firmware.kind",
                 "Replace the firmware first, or choose a firmware kind to see the time after that."
             );
         var differs = new List<string>();
-        var start =
-            firmware
-            ?? (
-                facts.Word("firmware.startedBy") == "bios" || kind == "bios" ? "bios"
-                : kind is "uefi32" ? "uefi32"
-                : kind is null ? null
-                : "uefi64"
-            );
+        var start = firmware ?? ways.Now;
         if (start is null)
         {
             start = "bios";
             differs.Add("Nobody knows how this machine starts: the twin starts by BIOS.");
         }
-        if (start == "uefi64" && kind == "bios")
-            throw Refuse("This machine's firmware is legacy BIOS: it cannot start by UEFI.", "firmware", "“bios”.");
-        if (start == "uefi64" && kind == "uefi32")
-            throw Refuse("This machine's UEFI has 32 bits.", "firmware", "“uefi32”.");
+        if (ways.Against(start) is { } against)
+            throw Refuse(
+                against,
+                "firmware",
+                $"{Numbers.Join(ways.Ways.Select(w => $"“{w.Name}”"), "or")}, or the fact changed that says so."
+            );
 
         var flags = facts["cpu.flags"] as FactValue.Words;
         var level = facts.Word("cpu.level");
@@ -89,17 +88,35 @@ public sealed record TwinMachine(
         var memory = Math.Clamp(installed == 0 ? MostMemoryMiB : installed, LeastMemoryMiB, MostMemoryMiB);
         if (installed > memory)
             differs.Add($"The twin has {memory} MiB; its firmware's table says {installed}, as the machine's does.");
+        differs.Add("The firmware is the emulator's own, not the maker's: its menus, keys and quirks are not shown.");
+        if (facts.Word("firmware.secureBoot") == "on")
+            differs.Add(
+                "Secure Boot is on at the machine and absent from the twin: a loader without a signature starts here."
+            );
+        if (facts.Word("tpm.version") is "1.2" or "2.0")
+            differs.Add("The twin has no TPM device; only its firmware's table names one.");
+        if (facts.Number("cpu.cores") is > 1 and var cores)
+            differs.Add($"The twin has one core, the machine {cores}.");
         differs.Add("Graphics, drives, network and sound are the emulator's own, not the machine's.");
 
-        var processor = facts.Word("cpu.model") ?? "unknown";
+        // A comma ends an option of the emulator, and nothing escapes it there.
+        var processor = (facts.Word("cpu.model") ?? "unknown").Replace(',', ' ');
         return new TwinMachine(
             start,
             memory,
             lacks,
+            VendorOf(facts.Word("cpu.maker")),
             processor,
             Table(facts, identity, processor, installed == 0 ? memory : installed),
             differs
         );
+    }
+
+    /// <summary>Twelve letters, as CPUID leaf 0 has room for: the maker's name, filled up.</summary>
+    private static string VendorOf(string? maker)
+    {
+        var name = string.Concat((maker ?? "Unknown").Where(char.IsAsciiLetter));
+        return (name + "ChipsChipsChips")[..12];
     }
 
     private static List<byte[]> Table(IFacts facts, IdentityProfile? identity, string processor, int installedMiB)
@@ -256,9 +273,3 @@ public sealed record TwinVerdict(string Verdict, string Why)
     private static string? Line(string text, string says) =>
         text.Split('\n').Select(l => l.Trim()).FirstOrDefault(l => l.Contains(says, StringComparison.Ordinal));
 }
-
-/// <summary>What an installer says.</summary>
-/// <param name="LetsIn">A text that stands where it lets a machine in.</param>
-/// <param name="Refuses">A text that stands where it refuses.</param>
-/// <param name="Reason">How a line begins that says why it refuses; null where it does not say.</param>
-public sealed record InstallerWords(string LetsIn, string Refuses, string? Reason = null);

@@ -1,4 +1,5 @@
 using FreshBoot.Core.Catalogue;
+using FreshBoot.Core.Conditions;
 using FreshBoot.Core.Dossiers;
 using FreshBoot.Core.Ladder;
 
@@ -100,7 +101,7 @@ internal static class WhyNot
             );
         if (cure.Needs?.Holds(planned) == false && cure.Needs.Holds(facts) == false)
             return Say(
-                $"asks for {FindingText.Needed(cure.Needs)}{(FindingText.Found(cure.Needs, planned) is { Length: > 0 } found ? $", here: {found}" : "")}"
+                $"asks for {ConditionText.Needed(cure.Needs)}{(ConditionText.Found(cure.Needs, planned) is { Length: > 0 } found ? $", here: {found}" : "")}"
             );
         if (!allows(cure))
             return Say($"belongs to another school, {cure.Kind.ToString().ToLowerInvariant()}");

@@ -1,7 +1,7 @@
 using FreshBoot.Core.Catalogue;
 using FreshBoot.Core.Dossiers;
-using FreshBoot.Core.Firmware;
-using FreshBoot.Core.Ladder;
+using FreshBoot.Core.Images;
+using FreshBoot.Core.Procedures;
 using FreshBoot.Core.Routes;
 
 namespace FreshBoot.Core.Runs;
@@ -51,7 +51,7 @@ public static class RunSheet
             ? $"the {Quantity.Drive(bytes)} drive"
             : "the internal drive";
         if (route.Cures.FirstOrDefault(c => c.Sets?.GetValueOrDefault("storage.0.sizeBytes") is not null) is { } fitted)
-            drive = $"the new {FindingText.Show("storage.0.sizeBytes", fitted.Sets!["storage.0.sizeBytes"])} drive";
+            drive = $"the new {FactText.Show("storage.0.sizeBytes", fitted.Sets!["storage.0.sizeBytes"])} drive";
 
         foreach (var cure in route.Cures.Where(c => c.Kind == Outcome.Part))
             steps.Add(Plain(cure, StepKind.Do));
@@ -71,11 +71,11 @@ public static class RunSheet
         foreach (var cure in settings)
             steps.Add(Plain(cure, StepKind.Do));
         foreach (var cure in route.Cures.Where(c => c.Kind == Outcome.Reflash))
-            if (catalogue.Boards.FirstOrDefault(b => ReplacementFirmware.CureFor(b).Id == cure.Id) is { } board)
+            if (catalogue.Boards.FirstOrDefault(b => b.Cure.Id == cure.Id) is { } board)
                 steps.AddRange(
                     facts.Word("plan.firmware") == "keep"
-                        ? ReplacementFirmware.LegacySteps(board)
-                        : ReplacementFirmware.Steps(board)
+                        ? FirmwareSteps.LegacySteps(board)
+                        : FirmwareSteps.Steps(board)
                 );
         steps.Add(
             new("usb-start", Rung.Firmware, StepKind.Do, "Allow a start from a stick.", null, 2, Opens: UsbStart)
@@ -141,7 +141,7 @@ public static class RunSheet
                     Expect: "nothing; it is done when the prompt is back"
                 )
             );
-        var legacy = facts.Word("firmware.kind") == "bios";
+        var legacy = FirmwareWays.Of(facts).Now == "bios";
         steps.Add(
             new(
                 "boot",

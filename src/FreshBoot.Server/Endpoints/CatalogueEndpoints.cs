@@ -1,6 +1,5 @@
 using System.Text;
 using System.Text.Json.Nodes;
-using FreshBoot.Core;
 using FreshBoot.Core.Catalogue;
 using FreshBoot.Core.Ladder;
 using FreshBoot.Data;

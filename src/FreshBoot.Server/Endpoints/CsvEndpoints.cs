@@ -1,5 +1,4 @@
 using System.Text;
-using FreshBoot.Core;
 using FreshBoot.Core.Dossiers;
 using FreshBoot.Core.Exchange;
 using FreshBoot.Data;

@@ -1,4 +1,3 @@
-using FreshBoot.Core;
 using FreshBoot.Core.Exchange;
 
 namespace FreshBoot.Server.Endpoints;

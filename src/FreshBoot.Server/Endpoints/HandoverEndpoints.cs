@@ -1,6 +1,5 @@
 using System.Text;
 using System.Text.Encodings.Web;
-using FreshBoot.Core;
 using FreshBoot.Core.Dossiers;
 using FreshBoot.Core.Handover;
 using FreshBoot.Core.Ladder;
@@ -86,7 +85,7 @@ internal static class HandoverEndpoints
         var first = Derivation.Complete(run.Readings, shop.Catalogue);
         var now = shop.Dossier(machine);
         var system = run.Route.System is { } id ? shop.Catalogue.System(id) : null;
-        string? Say(string key) => now[key] is { } value ? FindingText.Show(key, value) : null;
+        string? Say(string key) => now[key] is { } value ? FactText.Show(key, value) : null;
         return new HandoverSheet(
             machine.Tag,
             string.Join(' ', new[] { Say("identity.maker"), Say("identity.model") }.OfType<string>()),

@@ -1,6 +1,5 @@
 using System.Globalization;
 using System.Text.Json;
-using FreshBoot.Core;
 using FreshBoot.Core.Catalogue;
 using FreshBoot.Core.Dossiers;
 using FreshBoot.Core.Identity;
@@ -8,6 +7,8 @@ using FreshBoot.Core.Images;
 using FreshBoot.Core.Patching;
 using FreshBoot.Core.Rehearsal;
 using FreshBoot.Data;
+using FreshBoot.Formats.Discs;
+using FreshBoot.Formats.FileSystems;
 using FreshBoot.Workshop.Emulation;
 using FreshBoot.Workshop.Images;
 using Microsoft.AspNetCore.Http.Features;

@@ -38,8 +38,8 @@ internal static class JobEndpoints
                 (int id, int number, Data.DataFolder folder) =>
                     Path.Combine(folder.Jobs, $"{id}", $"screen-{number}.png") is var path && File.Exists(path)
                         ? Results.File(path, "image/png")
-                        : throw new Core.RefusedException(
-                            Core.RefusalKind.Missing,
+                        : throw new RefusedException(
+                            RefusalKind.Missing,
                             "There is no such picture.",
                             "number",
                             "An address from the job's result."

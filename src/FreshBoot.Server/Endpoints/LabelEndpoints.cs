@@ -1,6 +1,5 @@
 using System.Text;
 using System.Text.Encodings.Web;
-using FreshBoot.Core;
 using FreshBoot.Core.Dossiers;
 using FreshBoot.Data;
 using QRCoder;

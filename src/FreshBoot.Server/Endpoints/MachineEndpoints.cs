@@ -1,6 +1,6 @@
-using FreshBoot.Core;
 using FreshBoot.Core.Dossiers;
 using FreshBoot.Core.Ladder;
+using FreshBoot.Core.Procedures;
 using FreshBoot.Core.Runs;
 using FreshBoot.Data;
 

@@ -1,6 +1,6 @@
 using System.Text;
 using FreshBoot.Core.Exchange;
-using FreshBoot.Core.Ladder;
+using FreshBoot.Core.Planning;
 
 namespace FreshBoot.Server.Endpoints;
 

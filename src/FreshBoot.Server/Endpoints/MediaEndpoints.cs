@@ -1,10 +1,12 @@
 using System.Security.Cryptography;
 using System.Text.Json;
-using FreshBoot.Core;
+using FreshBoot.Core.Catalogue;
 using FreshBoot.Core.Dossiers;
 using FreshBoot.Core.Images;
 using FreshBoot.Core.Media;
 using FreshBoot.Data;
+using FreshBoot.Formats.Discs;
+using FreshBoot.Formats.FileSystems;
 using FreshBoot.Workshop.Media;
 
 namespace FreshBoot.Server.Endpoints;
@@ -279,11 +281,10 @@ internal static class MediaEndpoints
         foreach (var text in tags ?? [])
         {
             var facts = parts.Shop.Dossier(await parts.Machines.GetAsync(Entry.Tag(text, "tags"), stop));
-            firmware.Add(
-                facts.Word("firmware.startedBy") == "bios" || facts.Word("firmware.kind") == "bios" ? "bios"
-                : facts.Word("firmware.kind") == "uefi32" ? "uefi32"
-                : "uefi64"
-            );
+            // A locked one starts by UEFI when its firmware has been replaced; of an unknown one the image decides.
+            var ways = FirmwareWays.Of(facts);
+            if ((ways.Now ?? (ways.WhyNone is null ? null : "uefi64")) is { } way)
+                firmware.Add(way);
             // Of several machines the weakest drive decides.
             reads = facts.Word("optical.reads") switch
             {
@@ -354,7 +355,11 @@ internal static class MediaEndpoints
                     if (isFile)
                         File.Delete(path);
                     await using var file = parts.Shelf.Open(image);
-                    using (IMedium target = isFile ? new FileMedium(part, plan.NeededBytes) : Plug(medium, parts.Media))
+                    using (
+                        IBlockDevice target = isFile
+                            ? new FileMedium(part, plan.NeededBytes)
+                            : Plug(medium, parts.Media)
+                    )
                     {
                         MediumWriter.Write(
                             file,

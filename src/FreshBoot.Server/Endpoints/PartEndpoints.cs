@@ -1,4 +1,3 @@
-using FreshBoot.Core;
 using FreshBoot.Data;
 
 namespace FreshBoot.Server.Endpoints;

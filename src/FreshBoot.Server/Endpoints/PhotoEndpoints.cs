@@ -1,6 +1,5 @@
-using FreshBoot.Core;
-using FreshBoot.Core.Probes;
 using FreshBoot.Data;
+using FreshBoot.Formats.Pictures;
 using Microsoft.AspNetCore.Mvc;
 
 namespace FreshBoot.Server.Endpoints;

@@ -1,7 +1,7 @@
 using System.Security.Cryptography;
 using System.Text;
-using FreshBoot.Core;
 using FreshBoot.Core.Dossiers;
+using FreshBoot.Core.Ladder;
 using FreshBoot.Core.Probes;
 using FreshBoot.Data;
 

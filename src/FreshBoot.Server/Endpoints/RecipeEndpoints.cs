@@ -1,5 +1,4 @@
 using System.Text.Json;
-using FreshBoot.Core;
 using FreshBoot.Core.Catalogue;
 using FreshBoot.Core.Dossiers;
 using FreshBoot.Core.Orders;

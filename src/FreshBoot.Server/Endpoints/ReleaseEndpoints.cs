@@ -1,7 +1,5 @@
 using System.Text.Json;
-using FreshBoot.Core;
 using FreshBoot.Core.Dossiers;
-using FreshBoot.Core.Ladder;
 using FreshBoot.Core.Release;
 using FreshBoot.Core.Runs;
 using FreshBoot.Data;

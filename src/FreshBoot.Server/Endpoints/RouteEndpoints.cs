@@ -1,8 +1,8 @@
 using System.Text.Json;
-using FreshBoot.Core;
 using FreshBoot.Core.Catalogue;
 using FreshBoot.Core.Dossiers;
 using FreshBoot.Core.Ladder;
+using FreshBoot.Core.Preparation;
 using FreshBoot.Core.Routes;
 using FreshBoot.Data;
 using Route = FreshBoot.Core.Routes.Route;
@@ -231,6 +231,6 @@ internal static class RouteEndpoints
             .Select(m => shop.Dossier(m).Find("identity.serial")?.Value.ToString())
             .OfType<string>()
             .ToHashSet(StringComparer.Ordinal);
-        return Preparation.Files(route, shop.Catalogue, standing.Dossier, machine.Tag, taken);
+        return PreparedFiles.Of(route, shop.Catalogue, standing.Dossier, machine.Tag, taken);
     }
 }

@@ -1,8 +1,7 @@
-using FreshBoot.Core;
 using FreshBoot.Core.Dossiers;
 using FreshBoot.Core.Handover;
 using FreshBoot.Core.Ladder;
-using FreshBoot.Core.Routes;
+using FreshBoot.Core.Procedures;
 using FreshBoot.Core.Runs;
 using FreshBoot.Data;
 

@@ -1,4 +1,4 @@
-using FreshBoot.Core.Orders;
+using FreshBoot.Core.Planning;
 using FreshBoot.Data;
 
 namespace FreshBoot.Server.Endpoints;

@@ -3,7 +3,7 @@ using System.Net.Sockets;
 using System.Security.Cryptography;
 using System.Text;
 using System.Text.Json;
-using FreshBoot.Core;
+using FreshBoot.Core.Catalogue;
 using FreshBoot.Core.Rehearsal;
 
 namespace FreshBoot.Workshop.Emulation;
@@ -200,7 +200,7 @@ public static class Emulator
             "-m",
             machine.MemoryMiB.ToString(CultureInfo.InvariantCulture),
             "-cpu",
-            $"max,vendor=CorvaneChips,model-id={Escaped(machine.Processor)}{string.Concat(machine.LacksFlags.Select(f => $",-{NameOf(f)}"))}",
+            $"max,vendor={machine.Vendor},model-id={machine.Processor}{string.Concat(machine.LacksFlags.Select(f => $",-{NameOf(f)}"))}",
             "-serial",
             $"file:{Escaped(Path.Combine(work, "serial"))}",
             "-chardev",

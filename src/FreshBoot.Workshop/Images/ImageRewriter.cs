@@ -1,8 +1,7 @@
 using System.Globalization;
 using System.Text;
-using FreshBoot.Core;
-using FreshBoot.Core.Images;
 using FreshBoot.Core.Patching;
+using FreshBoot.Formats.Discs;
 
 namespace FreshBoot.Workshop.Images;
 

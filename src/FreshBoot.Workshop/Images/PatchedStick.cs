@@ -1,7 +1,6 @@
-using FreshBoot.Core;
-using FreshBoot.Core.Images;
-using FreshBoot.Core.Media;
 using FreshBoot.Core.Patching;
+using FreshBoot.Formats.Discs;
+using FreshBoot.Formats.FileSystems;
 using FreshBoot.Workshop.Media;
 
 namespace FreshBoot.Workshop.Images;
@@ -35,15 +34,14 @@ public static class PatchedStick
                     ))
             )
             .ToList();
-        if (seen.Inspection.LargestFile is { SizeBytes: > WritePlan.LargestOnFat32 } large)
+        if (seen.Inspection.LargestFile is { SizeBytes: > FatWriter.LargestFile } large)
             throw new RefusedException(
                 RefusalKind.Conflict,
                 "FAT32 holds less than 4 GiB in a file.",
                 large.Path,
                 "The medium's page, which writes it in parts or in two partitions."
             );
-        var bytes = FatWriter.BytesFor(seen.Main!, _ => true) + changes.Sum(c => c.NewSizeBytes + (64L << 10));
-        bytes = (bytes + (1 << 20) - 1) >> 20 << 20;
+        var bytes = FatWriter.BytesFor(sources);
         using var medium = new FileMedium(target, bytes);
         var total = Math.Max(1, sources.Sum(s => s.SizeBytes));
         FatWriter.Write(

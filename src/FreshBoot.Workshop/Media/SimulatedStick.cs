@@ -1,4 +1,5 @@
 using FreshBoot.Core.Media;
+using FreshBoot.Formats.FileSystems;
 
 namespace FreshBoot.Workshop.Media;
 
@@ -19,7 +20,7 @@ public sealed record StickFaults(
 );
 
 /// <summary>A stick, card or disc kept in a sparse file, with faults as real ones have them.</summary>
-public sealed class SimulatedStick : IMedium
+public sealed class SimulatedStick : IBlockDevice
 {
     private readonly FileStream _file;
     private readonly StickFaults _faults;
@@ -140,7 +141,7 @@ public sealed class SimulatedStick : IMedium
 }
 
 /// <summary>An image file that is written as if it were a medium.</summary>
-public sealed class FileMedium : IMedium
+public sealed class FileMedium : IBlockDevice
 {
     private readonly FileStream _file;
 

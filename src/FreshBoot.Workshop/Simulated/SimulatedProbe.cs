@@ -5,6 +5,7 @@ using System.Text;
 using System.Text.Json;
 using FreshBoot.Core.Dossiers;
 using FreshBoot.Core.Probes;
+using FreshBoot.Formats.Smbios;
 
 namespace FreshBoot.Workshop.Simulated;
 

@@ -1,5 +1,5 @@
 using CsCheck;
-using FreshBoot.Core.Catalogue;
+using FreshBoot.Core.Conditions;
 using FreshBoot.Core.Dossiers;
 
 namespace FreshBoot.Core.Tests.Catalogue;

@@ -1,5 +1,6 @@
 using CsCheck;
 using FreshBoot.Core.Dossiers;
+using FreshBoot.Formats.Tests;
 using FreshBoot.Workshop.Simulated;
 
 namespace FreshBoot.Core.Tests.Dossiers;

@@ -1,6 +1,7 @@
 using System.Text.Json;
 using CsCheck;
 using FreshBoot.Core.Dossiers;
+using FreshBoot.Formats.Tests;
 
 namespace FreshBoot.Core.Tests.Dossiers;
 

@@ -1,6 +1,7 @@
 using CsCheck;
 using FreshBoot.Core.Dossiers;
 using FreshBoot.Core.Exchange;
+using FreshBoot.Formats.Tests;
 
 namespace FreshBoot.Core.Tests.Exchange;
 

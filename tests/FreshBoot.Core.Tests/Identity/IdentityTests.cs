@@ -1,7 +1,9 @@
 using CsCheck;
 using FreshBoot.Core.Dossiers;
 using FreshBoot.Core.Identity;
-using FreshBoot.Core.Probes;
+using FreshBoot.Core.Ladder;
+using FreshBoot.Formats.Smbios;
+using FreshBoot.Formats.Tests;
 
 namespace FreshBoot.Core.Tests.Identity;
 

@@ -1,5 +1,6 @@
 using CsCheck;
 using FreshBoot.Core.Ladder;
+using FreshBoot.Formats.Tests;
 
 namespace FreshBoot.Core.Tests.Ladder;
 

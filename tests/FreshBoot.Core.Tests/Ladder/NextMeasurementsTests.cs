@@ -1,6 +1,7 @@
 using System.Text.Json;
 using FreshBoot.Core.Dossiers;
 using FreshBoot.Core.Ladder;
+using FreshBoot.Core.Planning;
 
 namespace FreshBoot.Core.Tests.Ladder;
 

@@ -1,6 +1,8 @@
-using FreshBoot.Core.Images;
+using FreshBoot.Core.Catalogue;
 using FreshBoot.Core.Media;
-using FreshBoot.Core.Tests.Images;
+using FreshBoot.Formats.Discs;
+using FreshBoot.Formats.FileSystems;
+using FreshBoot.Formats.Tests.Discs;
 using FreshBoot.Workshop.Media;
 
 namespace FreshBoot.Core.Tests.Media;
@@ -170,7 +172,7 @@ public sealed class MediaTests : IDisposable
     {
         var image = SeedImages.Of("hybrid");
         var seen = ImageInspector.Look(new MemoryStream(image));
-        var needed = FatWriter.BytesFor(seen.Main!, _ => true) + image.Length;
+        var needed = FatWriter.BytesFor(FatWriter.List(seen.Main!, split: false)) + image.Length;
         var plan = new WritePlan(CopyMethod.TwoPartitions, "", "", "", true, needed, [], 0, 0, 0, "", []);
         var medium = new MemoryMedium(64 << 20);
         MediumWriter.Write(new MemoryStream(image), seen, plan, medium, _ => { }, default);

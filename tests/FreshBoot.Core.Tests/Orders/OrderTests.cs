@@ -1,6 +1,7 @@
 using FreshBoot.Core.Catalogue;
 using FreshBoot.Core.Ladder;
 using FreshBoot.Core.Orders;
+using FreshBoot.Core.Planning;
 using FreshBoot.Core.Routes;
 
 namespace FreshBoot.Core.Tests;

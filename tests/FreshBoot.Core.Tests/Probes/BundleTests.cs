@@ -2,6 +2,7 @@ using System.Formats.Tar;
 using System.IO.Compression;
 using System.Text;
 using FreshBoot.Core.Dossiers;
+using FreshBoot.Core.Ladder;
 using FreshBoot.Core.Probes;
 using FreshBoot.Workshop.Simulated;
 

@@ -1,5 +1,6 @@
 using System.Text;
 using FreshBoot.Core.Dossiers;
+using FreshBoot.Core.Ladder;
 using FreshBoot.Core.Probes;
 using FreshBoot.Workshop.Simulated;
 

@@ -2,6 +2,7 @@ using System.Text;
 using CsCheck;
 using FreshBoot.Core.Dossiers;
 using FreshBoot.Core.Probes;
+using FreshBoot.Formats.Smbios;
 
 namespace FreshBoot.Core.Tests.Probes;
 

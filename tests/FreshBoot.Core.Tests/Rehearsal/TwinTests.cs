@@ -1,5 +1,6 @@
 using System.Buffers.Binary;
 using System.Text;
+using FreshBoot.Core.Catalogue;
 using FreshBoot.Core.Rehearsal;
 
 namespace FreshBoot.Core.Tests.Rehearsal;
@@ -75,8 +76,8 @@ public class TwinTests
 
     [Theory]
     [InlineData("bios", "uefi64", "cannot start by UEFI")]
-    [InlineData("uefi32", "uefi64", "32 bits")]
-    [InlineData("locked", null, "until its firmware is replaced")]
+    [InlineData("uefi32", "uefi64", "32-bit")]
+    [InlineData("locked", null, "until it is replaced")]
     public void Firmware_that_the_machine_does_not_have_is_refused(string kind, string? wanted, string says) =>
         Should
             .Throw<RefusedException>(() => TwinMachine.Of(Facts.Of(("firmware.kind", kind)), wanted, null))

@@ -1,5 +1,6 @@
 using System.Text.Json;
 using FreshBoot.Core.Dossiers;
+using FreshBoot.Core.Preparation;
 using FreshBoot.Core.Routes;
 using FreshBoot.Core.Runs;
 
@@ -43,8 +44,8 @@ public class ChoicesTests
                     chosen,
                     Shipped.Catalogue
                 ),
-                Files = Preparation
-                    .Files(r, Shipped.Catalogue, chosen, "MR-0001", new HashSet<string>(StringComparer.Ordinal))
+                Files = PreparedFiles
+                    .Of(r, Shipped.Catalogue, chosen, "MR-0001", new HashSet<string>(StringComparer.Ordinal))
                     .Select(f => f.Sha256),
             })
         );

@@ -1,8 +1,10 @@
 using CsCheck;
 using FreshBoot.Core.Catalogue;
+using FreshBoot.Core.Conditions;
 using FreshBoot.Core.Dossiers;
 using FreshBoot.Core.Ladder;
 using FreshBoot.Core.Routes;
+using FreshBoot.Formats.Tests;
 
 namespace FreshBoot.Core.Tests.Routes;
 

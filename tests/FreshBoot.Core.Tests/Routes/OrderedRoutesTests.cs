@@ -1,6 +1,6 @@
 using FreshBoot.Core.Catalogue;
+using FreshBoot.Core.Conditions;
 using FreshBoot.Core.Dossiers;
-using FreshBoot.Core.Ladder;
 using FreshBoot.Core.Orders;
 using FreshBoot.Core.Routes;
 

@@ -1,6 +1,7 @@
 using System.Security.Cryptography;
 using FreshBoot.Core.Identity;
 using FreshBoot.Core.Patching;
+using FreshBoot.Core.Preparation;
 using FreshBoot.Core.Routes;
 
 namespace FreshBoot.Core.Tests.Routes;
@@ -13,7 +14,7 @@ public class PreparationTests
         var route = new RouteSearch(Shipped.Catalogue)
             .Find(facts, new RouteQuestion(new DateOnly(2026, 12, 3)))
             .First(r => r.System == system && r.School == school);
-        return Preparation.Files(route, Shipped.Catalogue, facts, "MR-0417", new HashSet<string>());
+        return PreparedFiles.Of(route, Shipped.Catalogue, facts, "MR-0417", new HashSet<string>());
     }
 
     [Fact]

@@ -1,9 +1,9 @@
 using CsCheck;
 using FreshBoot.Core.Catalogue;
-using FreshBoot.Core.Firmware;
-using FreshBoot.Core.Ladder;
+using FreshBoot.Core.Procedures;
 using FreshBoot.Core.Routes;
 using FreshBoot.Core.Runs;
+using FreshBoot.Formats.Tests;
 
 namespace FreshBoot.Core.Tests.Runs;
 
@@ -215,7 +215,7 @@ public class RunTests
 
         order.Select(id => steps.IndexOf(id)).ShouldBeInOrder();
         steps.ShouldContain("protection-on");
-        ReplacementFirmware
+        FirmwareSteps
             .Steps(new BoardEntry("X", "X", WriteProtection.Jumper, "p"))
             .ShouldContain(s => s.Text.Contains("jumper"));
     }

@@ -1,6 +1,7 @@
 using CsCheck;
 using FreshBoot.Core.Dossiers;
 using FreshBoot.Core.Soundness;
+using FreshBoot.Formats.Tests;
 
 namespace FreshBoot.Core.Tests.Soundness;
 

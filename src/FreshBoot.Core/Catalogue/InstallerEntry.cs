@@ -1,0 +1,61 @@
+using System.Text.Json.Serialization;
+
+namespace FreshBoot.Core.Catalogue;
+
+/// <summary>What an installer says.</summary>
+/// <param name="LetsIn">A text that stands where it lets a machine in.</param>
+/// <param name="Refuses">A text that stands where it refuses.</param>
+/// <param name="Reason">How a line begins that says why it refuses; null where it does not say.</param>
+public sealed record InstallerWords(string LetsIn, string Refuses, string? Reason = null);
+
+/// <summary>What a system's installer does with files that FAT32 cannot hold.</summary>
+[JsonConverter(typeof(CamelCaseNames<LargeFiles>))]
+public enum LargeFiles
+{
+    /// <summary>It reads them nowhere else.</summary>
+    Whole,
+
+    /// <summary>It reads them in parts, <c>name.001</c> and on.</summary>
+    Parts,
+
+    /// <summary>It looks for them in a second partition.</summary>
+    SecondPartition,
+}
+
+/// <summary>What a system's installer says about its answer file.</summary>
+/// <param name="Path">Where the file lies on the medium.</param>
+/// <param name="AccountName">Pattern that the name of an account must follow.</param>
+/// <param name="AccountRule">The same in words.</param>
+/// <param name="Privacy">The privacy questions by id, with their words.</param>
+public sealed record AnswerRules(
+    string Path,
+    string AccountName,
+    string AccountRule,
+    IReadOnlyDictionary<string, string> Privacy
+);
+
+/// <summary>A component of a system that can be left out.</summary>
+/// <param name="Id">Its id.</param>
+/// <param name="Name">Its name.</param>
+/// <param name="Needs">Ids of components that it needs.</param>
+/// <param name="Breaks">What no longer works without it.</param>
+/// <param name="SizeBytes">Space it takes, in bytes.</param>
+/// <param name="MemoryMiB">Memory it takes while the system runs, in MiB.</param>
+/// <param name="For">What people want it for: purposes, as orders name them.</param>
+/// <param name="Fixed">Whether the system does not run without it.</param>
+public sealed record SystemComponent(
+    string Id,
+    string Name,
+    IReadOnlyList<string> Needs,
+    string Breaks,
+    long SizeBytes,
+    int MemoryMiB,
+    IReadOnlyList<string> For,
+    bool Fixed
+);
+
+/// <summary>What is known of a system's installer.</summary>
+/// <param name="Says">What it says where it lets a machine in, and where it refuses.</param>
+/// <param name="LargeFiles">What it does with files that FAT32 cannot hold.</param>
+/// <param name="Answers">The rules of its answer file; null where it reads none.</param>
+public sealed record InstallerEntry(InstallerWords Says, LargeFiles LargeFiles, AnswerRules? Answers);
