@@ -1,6 +1,6 @@
 using System.Diagnostics;
 using BenchmarkDotNet.Attributes;
-using FreshBoot.Data;
+using FreshBoot.Data.Images;
 using FreshBoot.Formats.Discs;
 
 namespace FreshBoot.Benchmarks;

@@ -1,4 +1,14 @@
 using System.Security.Cryptography;
+using FreshBoot.Data.Catalogue;
+using FreshBoot.Data.Dossiers;
+using FreshBoot.Data.Images;
+using FreshBoot.Data.Intake;
+using FreshBoot.Data.Jobs;
+using FreshBoot.Data.Media;
+using FreshBoot.Data.Orders;
+using FreshBoot.Data.Parts;
+using FreshBoot.Data.Patching;
+using FreshBoot.Data.Runs;
 using Microsoft.EntityFrameworkCore;
 using Microsoft.Extensions.DependencyInjection;
 

@@ -2,7 +2,33 @@ using System.Text.Json.Serialization;
 using System.Text.Json.Serialization.Metadata;
 using FreshBoot.Core.Dossiers;
 using FreshBoot.Data;
-using FreshBoot.Server.Endpoints;
+using FreshBoot.Data.Dossiers;
+using FreshBoot.Data.Images;
+using FreshBoot.Data.Jobs;
+using FreshBoot.Data.Media;
+using FreshBoot.Data.Orders;
+using FreshBoot.Data.Parts;
+using FreshBoot.Data.Patching;
+using FreshBoot.Data.Runs;
+using FreshBoot.Server.Catalogue;
+using FreshBoot.Server.Demo;
+using FreshBoot.Server.Dossiers;
+using FreshBoot.Server.Exchange;
+using FreshBoot.Server.Fleet;
+using FreshBoot.Server.Handover;
+using FreshBoot.Server.Hosting;
+using FreshBoot.Server.Images;
+using FreshBoot.Server.Intake;
+using FreshBoot.Server.Jobs;
+using FreshBoot.Server.Media;
+using FreshBoot.Server.Orders;
+using FreshBoot.Server.Parts;
+using FreshBoot.Server.Patching;
+using FreshBoot.Server.Planning;
+using FreshBoot.Server.Release;
+using FreshBoot.Server.Routes;
+using FreshBoot.Server.Runs;
+using FreshBoot.Server.Soundness;
 using Microsoft.AspNetCore.HostFiltering;
 using Microsoft.AspNetCore.Http.Features;
 using Microsoft.EntityFrameworkCore;
@@ -52,10 +78,10 @@ internal static class App
         builder.Services.AddSingleton<MachineIndex>();
         builder.Services.AddSingleton<ProbeCodes>();
         builder.Services.AddSingleton(new ProbeScript(Path.Combine(home, "probe", "fresh-boot-probe.sh")));
-        builder.Services.AddSingleton<Intake>();
+        builder.Services.AddSingleton<TakeBundle>();
         builder.Services.AddSingleton(services => new BenchListener(services, settings.GetValue("bench-port", 5081)));
         builder.Services.AddSingleton<Changes>();
-        builder.Services.AddSingleton<Jobs>();
+        builder.Services.AddSingleton<JobRunner>();
         builder.Services.AddSingleton<ImageShelf>();
         builder.Services.AddSingleton<MediaEndpoints.Parts>();
         builder.Services.AddSingleton(services => new RecipeBook(
@@ -157,7 +183,7 @@ internal static class App
                 app.Services.GetRequiredService<RunStore>(),
                 app.Services.GetRequiredService<PartStore>(),
                 app.Services.GetRequiredService<OrderStore>(),
-                app.Services.GetRequiredService<Intake>(),
+                app.Services.GetRequiredService<TakeBundle>(),
                 app.Services.GetRequiredService<Shop>(),
                 clock,
                 app.Lifetime.ApplicationStopping

@@ -19,7 +19,7 @@ namespace FreshBoot.Data.Migrations
 #pragma warning disable 612, 618
             modelBuilder.HasAnnotation("ProductVersion", "10.0.12");
 
-            modelBuilder.Entity("FreshBoot.Data.BundleRow", b =>
+            modelBuilder.Entity("FreshBoot.Data.Dossiers.BundleRow", b =>
                 {
                     b.Property<int>("Id")
                         .ValueGeneratedOnAdd()
@@ -53,7 +53,7 @@ namespace FreshBoot.Data.Migrations
                     b.ToTable("bundles", (string)null);
                 });
 
-            modelBuilder.Entity("FreshBoot.Data.FactRow", b =>
+            modelBuilder.Entity("FreshBoot.Data.Dossiers.FactRow", b =>
                 {
                     b.Property<long>("Id")
                         .ValueGeneratedOnAdd()
@@ -97,7 +97,7 @@ namespace FreshBoot.Data.Migrations
                     b.ToTable("fact_history", (string)null);
                 });
 
-            modelBuilder.Entity("FreshBoot.Data.MachineRow", b =>
+            modelBuilder.Entity("FreshBoot.Data.Dossiers.MachineRow", b =>
                 {
                     b.Property<int>("Id")
                         .ValueGeneratedOnAdd()
@@ -142,18 +142,18 @@ namespace FreshBoot.Data.Migrations
                     b.ToTable("machines", (string)null);
                 });
 
-            modelBuilder.Entity("FreshBoot.Data.BundleRow", b =>
+            modelBuilder.Entity("FreshBoot.Data.Dossiers.BundleRow", b =>
                 {
-                    b.HasOne("FreshBoot.Data.MachineRow", null)
+                    b.HasOne("FreshBoot.Data.Dossiers.MachineRow", null)
                         .WithMany()
                         .HasForeignKey("MachineId")
                         .OnDelete(DeleteBehavior.Restrict)
                         .IsRequired();
                 });
 
-            modelBuilder.Entity("FreshBoot.Data.FactRow", b =>
+            modelBuilder.Entity("FreshBoot.Data.Dossiers.FactRow", b =>
                 {
-                    b.HasOne("FreshBoot.Data.MachineRow", null)
+                    b.HasOne("FreshBoot.Data.Dossiers.MachineRow", null)
                         .WithMany()
                         .HasForeignKey("MachineId")
                         .OnDelete(DeleteBehavior.Restrict)

@@ -19,7 +19,7 @@ namespace FreshBoot.Data.Migrations
 #pragma warning disable 612, 618
             modelBuilder.HasAnnotation("ProductVersion", "10.0.12");
 
-            modelBuilder.Entity("FreshBoot.Data.ArrivalRow", b =>
+            modelBuilder.Entity("FreshBoot.Data.Intake.ArrivalRow", b =>
                 {
                     b.Property<int>("Id")
                         .ValueGeneratedOnAdd()
@@ -49,7 +49,7 @@ namespace FreshBoot.Data.Migrations
                     b.ToTable("arrivals", (string)null);
                 });
 
-            modelBuilder.Entity("FreshBoot.Data.BundleRow", b =>
+            modelBuilder.Entity("FreshBoot.Data.Dossiers.BundleRow", b =>
                 {
                     b.Property<int>("Id")
                         .ValueGeneratedOnAdd()
@@ -83,7 +83,7 @@ namespace FreshBoot.Data.Migrations
                     b.ToTable("bundles", (string)null);
                 });
 
-            modelBuilder.Entity("FreshBoot.Data.FactRow", b =>
+            modelBuilder.Entity("FreshBoot.Data.Dossiers.FactRow", b =>
                 {
                     b.Property<long>("Id")
                         .ValueGeneratedOnAdd()
@@ -127,7 +127,7 @@ namespace FreshBoot.Data.Migrations
                     b.ToTable("fact_history", (string)null);
                 });
 
-            modelBuilder.Entity("FreshBoot.Data.MachineRow", b =>
+            modelBuilder.Entity("FreshBoot.Data.Dossiers.MachineRow", b =>
                 {
                     b.Property<int>("Id")
                         .ValueGeneratedOnAdd()
@@ -172,7 +172,7 @@ namespace FreshBoot.Data.Migrations
                     b.ToTable("machines", (string)null);
                 });
 
-            modelBuilder.Entity("FreshBoot.Data.PartRow", b =>
+            modelBuilder.Entity("FreshBoot.Data.Parts.PartRow", b =>
                 {
                     b.Property<int>("Id")
                         .ValueGeneratedOnAdd()
@@ -227,7 +227,7 @@ namespace FreshBoot.Data.Migrations
                     b.ToTable("parts", (string)null);
                 });
 
-            modelBuilder.Entity("FreshBoot.Data.PhotoRow", b =>
+            modelBuilder.Entity("FreshBoot.Data.Intake.PhotoRow", b =>
                 {
                     b.Property<int>("Id")
                         .ValueGeneratedOnAdd()
@@ -272,7 +272,7 @@ namespace FreshBoot.Data.Migrations
                     b.ToTable("photos", (string)null);
                 });
 
-            modelBuilder.Entity("FreshBoot.Data.RunEventRow", b =>
+            modelBuilder.Entity("FreshBoot.Data.Runs.RunEventRow", b =>
                 {
                     b.Property<long>("Id")
                         .ValueGeneratedOnAdd()
@@ -323,7 +323,7 @@ namespace FreshBoot.Data.Migrations
                     b.ToTable("run_events", (string)null);
                 });
 
-            modelBuilder.Entity("FreshBoot.Data.RunRow", b =>
+            modelBuilder.Entity("FreshBoot.Data.Runs.RunRow", b =>
                 {
                     b.Property<string>("Id")
                         .HasColumnType("TEXT");
@@ -371,7 +371,7 @@ namespace FreshBoot.Data.Migrations
                     b.ToTable("runs", (string)null);
                 });
 
-            modelBuilder.Entity("FreshBoot.Data.StickRow", b =>
+            modelBuilder.Entity("FreshBoot.Data.Intake.StickRow", b =>
                 {
                     b.Property<int>("Id")
                         .ValueGeneratedOnAdd()
@@ -403,45 +403,45 @@ namespace FreshBoot.Data.Migrations
                     b.ToTable("sticks", (string)null);
                 });
 
-            modelBuilder.Entity("FreshBoot.Data.BundleRow", b =>
+            modelBuilder.Entity("FreshBoot.Data.Dossiers.BundleRow", b =>
                 {
-                    b.HasOne("FreshBoot.Data.MachineRow", null)
+                    b.HasOne("FreshBoot.Data.Dossiers.MachineRow", null)
                         .WithMany()
                         .HasForeignKey("MachineId")
                         .OnDelete(DeleteBehavior.Restrict)
                         .IsRequired();
                 });
 
-            modelBuilder.Entity("FreshBoot.Data.FactRow", b =>
+            modelBuilder.Entity("FreshBoot.Data.Dossiers.FactRow", b =>
                 {
-                    b.HasOne("FreshBoot.Data.MachineRow", null)
+                    b.HasOne("FreshBoot.Data.Dossiers.MachineRow", null)
                         .WithMany()
                         .HasForeignKey("MachineId")
                         .OnDelete(DeleteBehavior.Restrict)
                         .IsRequired();
                 });
 
-            modelBuilder.Entity("FreshBoot.Data.PhotoRow", b =>
+            modelBuilder.Entity("FreshBoot.Data.Intake.PhotoRow", b =>
                 {
-                    b.HasOne("FreshBoot.Data.MachineRow", null)
+                    b.HasOne("FreshBoot.Data.Dossiers.MachineRow", null)
                         .WithMany()
                         .HasForeignKey("MachineId")
                         .OnDelete(DeleteBehavior.Restrict)
                         .IsRequired();
                 });
 
-            modelBuilder.Entity("FreshBoot.Data.RunEventRow", b =>
+            modelBuilder.Entity("FreshBoot.Data.Runs.RunEventRow", b =>
                 {
-                    b.HasOne("FreshBoot.Data.RunRow", null)
+                    b.HasOne("FreshBoot.Data.Runs.RunRow", null)
                         .WithMany()
                         .HasForeignKey("RunId")
                         .OnDelete(DeleteBehavior.Restrict)
                         .IsRequired();
                 });
 
-            modelBuilder.Entity("FreshBoot.Data.RunRow", b =>
+            modelBuilder.Entity("FreshBoot.Data.Runs.RunRow", b =>
                 {
-                    b.HasOne("FreshBoot.Data.MachineRow", null)
+                    b.HasOne("FreshBoot.Data.Dossiers.MachineRow", null)
                         .WithMany()
                         .HasForeignKey("MachineId")
                         .OnDelete(DeleteBehavior.Restrict)

@@ -19,7 +19,7 @@ namespace FreshBoot.Data.Migrations
 #pragma warning disable 612, 618
             modelBuilder.HasAnnotation("ProductVersion", "10.0.12");
 
-            modelBuilder.Entity("FreshBoot.Data.ArrivalRow", b =>
+            modelBuilder.Entity("FreshBoot.Data.Intake.ArrivalRow", b =>
                 {
                     b.Property<int>("Id")
                         .ValueGeneratedOnAdd()
@@ -49,7 +49,7 @@ namespace FreshBoot.Data.Migrations
                     b.ToTable("arrivals", (string)null);
                 });
 
-            modelBuilder.Entity("FreshBoot.Data.BundleRow", b =>
+            modelBuilder.Entity("FreshBoot.Data.Dossiers.BundleRow", b =>
                 {
                     b.Property<int>("Id")
                         .ValueGeneratedOnAdd()
@@ -83,7 +83,7 @@ namespace FreshBoot.Data.Migrations
                     b.ToTable("bundles", (string)null);
                 });
 
-            modelBuilder.Entity("FreshBoot.Data.EntryVersionRow", b =>
+            modelBuilder.Entity("FreshBoot.Data.Catalogue.EntryVersionRow", b =>
                 {
                     b.Property<long>("Id")
                         .ValueGeneratedOnAdd()
@@ -122,7 +122,7 @@ namespace FreshBoot.Data.Migrations
                     b.ToTable("catalogue_versions", (string)null);
                 });
 
-            modelBuilder.Entity("FreshBoot.Data.FactRow", b =>
+            modelBuilder.Entity("FreshBoot.Data.Dossiers.FactRow", b =>
                 {
                     b.Property<long>("Id")
                         .ValueGeneratedOnAdd()
@@ -166,7 +166,7 @@ namespace FreshBoot.Data.Migrations
                     b.ToTable("fact_history", (string)null);
                 });
 
-            modelBuilder.Entity("FreshBoot.Data.MachineRow", b =>
+            modelBuilder.Entity("FreshBoot.Data.Dossiers.MachineRow", b =>
                 {
                     b.Property<int>("Id")
                         .ValueGeneratedOnAdd()
@@ -211,7 +211,7 @@ namespace FreshBoot.Data.Migrations
                     b.ToTable("machines", (string)null);
                 });
 
-            modelBuilder.Entity("FreshBoot.Data.OrderRow", b =>
+            modelBuilder.Entity("FreshBoot.Data.Orders.OrderRow", b =>
                 {
                     b.Property<string>("Id")
                         .HasColumnType("TEXT");
@@ -229,7 +229,7 @@ namespace FreshBoot.Data.Migrations
                     b.ToTable("orders", (string)null);
                 });
 
-            modelBuilder.Entity("FreshBoot.Data.PartRow", b =>
+            modelBuilder.Entity("FreshBoot.Data.Parts.PartRow", b =>
                 {
                     b.Property<int>("Id")
                         .ValueGeneratedOnAdd()
@@ -284,7 +284,7 @@ namespace FreshBoot.Data.Migrations
                     b.ToTable("parts", (string)null);
                 });
 
-            modelBuilder.Entity("FreshBoot.Data.PhotoRow", b =>
+            modelBuilder.Entity("FreshBoot.Data.Intake.PhotoRow", b =>
                 {
                     b.Property<int>("Id")
                         .ValueGeneratedOnAdd()
@@ -329,7 +329,7 @@ namespace FreshBoot.Data.Migrations
                     b.ToTable("photos", (string)null);
                 });
 
-            modelBuilder.Entity("FreshBoot.Data.RunEventRow", b =>
+            modelBuilder.Entity("FreshBoot.Data.Runs.RunEventRow", b =>
                 {
                     b.Property<long>("Id")
                         .ValueGeneratedOnAdd()
@@ -380,7 +380,7 @@ namespace FreshBoot.Data.Migrations
                     b.ToTable("run_events", (string)null);
                 });
 
-            modelBuilder.Entity("FreshBoot.Data.RunRow", b =>
+            modelBuilder.Entity("FreshBoot.Data.Runs.RunRow", b =>
                 {
                     b.Property<string>("Id")
                         .HasColumnType("TEXT");
@@ -428,7 +428,7 @@ namespace FreshBoot.Data.Migrations
                     b.ToTable("runs", (string)null);
                 });
 
-            modelBuilder.Entity("FreshBoot.Data.StickRow", b =>
+            modelBuilder.Entity("FreshBoot.Data.Intake.StickRow", b =>
                 {
                     b.Property<int>("Id")
                         .ValueGeneratedOnAdd()
@@ -460,45 +460,45 @@ namespace FreshBoot.Data.Migrations
                     b.ToTable("sticks", (string)null);
                 });
 
-            modelBuilder.Entity("FreshBoot.Data.BundleRow", b =>
+            modelBuilder.Entity("FreshBoot.Data.Dossiers.BundleRow", b =>
                 {
-                    b.HasOne("FreshBoot.Data.MachineRow", null)
+                    b.HasOne("FreshBoot.Data.Dossiers.MachineRow", null)
                         .WithMany()
                         .HasForeignKey("MachineId")
                         .OnDelete(DeleteBehavior.Restrict)
                         .IsRequired();
                 });
 
-            modelBuilder.Entity("FreshBoot.Data.FactRow", b =>
+            modelBuilder.Entity("FreshBoot.Data.Dossiers.FactRow", b =>
                 {
-                    b.HasOne("FreshBoot.Data.MachineRow", null)
+                    b.HasOne("FreshBoot.Data.Dossiers.MachineRow", null)
                         .WithMany()
                         .HasForeignKey("MachineId")
                         .OnDelete(DeleteBehavior.Restrict)
                         .IsRequired();
                 });
 
-            modelBuilder.Entity("FreshBoot.Data.PhotoRow", b =>
+            modelBuilder.Entity("FreshBoot.Data.Intake.PhotoRow", b =>
                 {
-                    b.HasOne("FreshBoot.Data.MachineRow", null)
+                    b.HasOne("FreshBoot.Data.Dossiers.MachineRow", null)
                         .WithMany()
                         .HasForeignKey("MachineId")
                         .OnDelete(DeleteBehavior.Restrict)
                         .IsRequired();
                 });
 
-            modelBuilder.Entity("FreshBoot.Data.RunEventRow", b =>
+            modelBuilder.Entity("FreshBoot.Data.Runs.RunEventRow", b =>
                 {
-                    b.HasOne("FreshBoot.Data.RunRow", null)
+                    b.HasOne("FreshBoot.Data.Runs.RunRow", null)
                         .WithMany()
                         .HasForeignKey("RunId")
                         .OnDelete(DeleteBehavior.Restrict)
                         .IsRequired();
                 });
 
-            modelBuilder.Entity("FreshBoot.Data.RunRow", b =>
+            modelBuilder.Entity("FreshBoot.Data.Runs.RunRow", b =>
                 {
-                    b.HasOne("FreshBoot.Data.MachineRow", null)
+                    b.HasOne("FreshBoot.Data.Dossiers.MachineRow", null)
                         .WithMany()
                         .HasForeignKey("MachineId")
                         .OnDelete(DeleteBehavior.Restrict)

@@ -19,7 +19,7 @@ namespace FreshBoot.Data.Migrations
 #pragma warning disable 612, 618
             modelBuilder.HasAnnotation("ProductVersion", "10.0.12");
 
-            modelBuilder.Entity("FreshBoot.Data.ArrivalRow", b =>
+            modelBuilder.Entity("FreshBoot.Data.Intake.ArrivalRow", b =>
                 {
                     b.Property<int>("Id")
                         .ValueGeneratedOnAdd()
@@ -49,7 +49,7 @@ namespace FreshBoot.Data.Migrations
                     b.ToTable("arrivals", (string)null);
                 });
 
-            modelBuilder.Entity("FreshBoot.Data.BundleRow", b =>
+            modelBuilder.Entity("FreshBoot.Data.Dossiers.BundleRow", b =>
                 {
                     b.Property<int>("Id")
                         .ValueGeneratedOnAdd()
@@ -83,7 +83,7 @@ namespace FreshBoot.Data.Migrations
                     b.ToTable("bundles", (string)null);
                 });
 
-            modelBuilder.Entity("FreshBoot.Data.ChecksumRow", b =>
+            modelBuilder.Entity("FreshBoot.Data.Images.ChecksumRow", b =>
                 {
                     b.Property<int>("Id")
                         .ValueGeneratedOnAdd()
@@ -114,7 +114,7 @@ namespace FreshBoot.Data.Migrations
                     b.ToTable("checksums", (string)null);
                 });
 
-            modelBuilder.Entity("FreshBoot.Data.EntryVersionRow", b =>
+            modelBuilder.Entity("FreshBoot.Data.Catalogue.EntryVersionRow", b =>
                 {
                     b.Property<long>("Id")
                         .ValueGeneratedOnAdd()
@@ -153,7 +153,7 @@ namespace FreshBoot.Data.Migrations
                     b.ToTable("catalogue_versions", (string)null);
                 });
 
-            modelBuilder.Entity("FreshBoot.Data.FactRow", b =>
+            modelBuilder.Entity("FreshBoot.Data.Dossiers.FactRow", b =>
                 {
                     b.Property<long>("Id")
                         .ValueGeneratedOnAdd()
@@ -197,7 +197,7 @@ namespace FreshBoot.Data.Migrations
                     b.ToTable("fact_history", (string)null);
                 });
 
-            modelBuilder.Entity("FreshBoot.Data.ImageRow", b =>
+            modelBuilder.Entity("FreshBoot.Data.Images.ImageRow", b =>
                 {
                     b.Property<int>("Id")
                         .ValueGeneratedOnAdd()
@@ -261,7 +261,7 @@ namespace FreshBoot.Data.Migrations
                     b.ToTable("images", (string)null);
                 });
 
-            modelBuilder.Entity("FreshBoot.Data.JobRow", b =>
+            modelBuilder.Entity("FreshBoot.Data.Jobs.JobRow", b =>
                 {
                     b.Property<int>("Id")
                         .ValueGeneratedOnAdd()
@@ -314,7 +314,7 @@ namespace FreshBoot.Data.Migrations
                     b.ToTable("jobs", (string)null);
                 });
 
-            modelBuilder.Entity("FreshBoot.Data.MachineRow", b =>
+            modelBuilder.Entity("FreshBoot.Data.Dossiers.MachineRow", b =>
                 {
                     b.Property<int>("Id")
                         .ValueGeneratedOnAdd()
@@ -359,7 +359,7 @@ namespace FreshBoot.Data.Migrations
                     b.ToTable("machines", (string)null);
                 });
 
-            modelBuilder.Entity("FreshBoot.Data.MediumRow", b =>
+            modelBuilder.Entity("FreshBoot.Data.Media.MediumRow", b =>
                 {
                     b.Property<int>("Id")
                         .ValueGeneratedOnAdd()
@@ -421,7 +421,7 @@ namespace FreshBoot.Data.Migrations
                     b.ToTable("media", (string)null);
                 });
 
-            modelBuilder.Entity("FreshBoot.Data.OrderRow", b =>
+            modelBuilder.Entity("FreshBoot.Data.Orders.OrderRow", b =>
                 {
                     b.Property<string>("Id")
                         .HasColumnType("TEXT");
@@ -439,7 +439,7 @@ namespace FreshBoot.Data.Migrations
                     b.ToTable("orders", (string)null);
                 });
 
-            modelBuilder.Entity("FreshBoot.Data.PartRow", b =>
+            modelBuilder.Entity("FreshBoot.Data.Parts.PartRow", b =>
                 {
                     b.Property<int>("Id")
                         .ValueGeneratedOnAdd()
@@ -494,7 +494,7 @@ namespace FreshBoot.Data.Migrations
                     b.ToTable("parts", (string)null);
                 });
 
-            modelBuilder.Entity("FreshBoot.Data.PhotoRow", b =>
+            modelBuilder.Entity("FreshBoot.Data.Intake.PhotoRow", b =>
                 {
                     b.Property<int>("Id")
                         .ValueGeneratedOnAdd()
@@ -539,7 +539,7 @@ namespace FreshBoot.Data.Migrations
                     b.ToTable("photos", (string)null);
                 });
 
-            modelBuilder.Entity("FreshBoot.Data.RecipeRow", b =>
+            modelBuilder.Entity("FreshBoot.Data.Patching.RecipeRow", b =>
                 {
                     b.Property<int>("Id")
                         .ValueGeneratedOnAdd()
@@ -571,7 +571,7 @@ namespace FreshBoot.Data.Migrations
                     b.ToTable("recipe_versions", (string)null);
                 });
 
-            modelBuilder.Entity("FreshBoot.Data.RunEventRow", b =>
+            modelBuilder.Entity("FreshBoot.Data.Runs.RunEventRow", b =>
                 {
                     b.Property<long>("Id")
                         .ValueGeneratedOnAdd()
@@ -622,7 +622,7 @@ namespace FreshBoot.Data.Migrations
                     b.ToTable("run_events", (string)null);
                 });
 
-            modelBuilder.Entity("FreshBoot.Data.RunRow", b =>
+            modelBuilder.Entity("FreshBoot.Data.Runs.RunRow", b =>
                 {
                     b.Property<string>("Id")
                         .HasColumnType("TEXT");
@@ -670,7 +670,7 @@ namespace FreshBoot.Data.Migrations
                     b.ToTable("runs", (string)null);
                 });
 
-            modelBuilder.Entity("FreshBoot.Data.StickRow", b =>
+            modelBuilder.Entity("FreshBoot.Data.Intake.StickRow", b =>
                 {
                     b.Property<int>("Id")
                         .ValueGeneratedOnAdd()
@@ -702,45 +702,45 @@ namespace FreshBoot.Data.Migrations
                     b.ToTable("sticks", (string)null);
                 });
 
-            modelBuilder.Entity("FreshBoot.Data.BundleRow", b =>
+            modelBuilder.Entity("FreshBoot.Data.Dossiers.BundleRow", b =>
                 {
-                    b.HasOne("FreshBoot.Data.MachineRow", null)
+                    b.HasOne("FreshBoot.Data.Dossiers.MachineRow", null)
                         .WithMany()
                         .HasForeignKey("MachineId")
                         .OnDelete(DeleteBehavior.Restrict)
                         .IsRequired();
                 });
 
-            modelBuilder.Entity("FreshBoot.Data.FactRow", b =>
+            modelBuilder.Entity("FreshBoot.Data.Dossiers.FactRow", b =>
                 {
-                    b.HasOne("FreshBoot.Data.MachineRow", null)
+                    b.HasOne("FreshBoot.Data.Dossiers.MachineRow", null)
                         .WithMany()
                         .HasForeignKey("MachineId")
                         .OnDelete(DeleteBehavior.Restrict)
                         .IsRequired();
                 });
 
-            modelBuilder.Entity("FreshBoot.Data.PhotoRow", b =>
+            modelBuilder.Entity("FreshBoot.Data.Intake.PhotoRow", b =>
                 {
-                    b.HasOne("FreshBoot.Data.MachineRow", null)
+                    b.HasOne("FreshBoot.Data.Dossiers.MachineRow", null)
                         .WithMany()
                         .HasForeignKey("MachineId")
                         .OnDelete(DeleteBehavior.Restrict)
                         .IsRequired();
                 });
 
-            modelBuilder.Entity("FreshBoot.Data.RunEventRow", b =>
+            modelBuilder.Entity("FreshBoot.Data.Runs.RunEventRow", b =>
                 {
-                    b.HasOne("FreshBoot.Data.RunRow", null)
+                    b.HasOne("FreshBoot.Data.Runs.RunRow", null)
                         .WithMany()
                         .HasForeignKey("RunId")
                         .OnDelete(DeleteBehavior.Restrict)
                         .IsRequired();
                 });
 
-            modelBuilder.Entity("FreshBoot.Data.RunRow", b =>
+            modelBuilder.Entity("FreshBoot.Data.Runs.RunRow", b =>
                 {
-                    b.HasOne("FreshBoot.Data.MachineRow", null)
+                    b.HasOne("FreshBoot.Data.Dossiers.MachineRow", null)
                         .WithMany()
                         .HasForeignKey("MachineId")
                         .OnDelete(DeleteBehavior.Restrict)

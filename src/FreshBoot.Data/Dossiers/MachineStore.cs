@@ -1,0 +1,393 @@
+using System.Text.Json;
+using FreshBoot.Core.Dossiers;
+using Microsoft.Data.Sqlite;
+using Microsoft.EntityFrameworkCore;
+
+namespace FreshBoot.Data.Dossiers;
+
+/// <summary>A machine as it stands in the database.</summary>
+/// <param name="Tag">Its asset tag.</param>
+/// <param name="Version">Goes up with every change.</param>
+/// <param name="Bay">The bay it stands in, 1 to 6; null on the shelf.</param>
+/// <param name="Aim">The system chosen for it; null while nobody chose.</param>
+/// <param name="TakenInAt">When it was taken in.</param>
+/// <param name="Readings">The current readings, without derived ones.</param>
+public sealed record StoredMachine(
+    string Tag,
+    int Version,
+    int? Bay,
+    string? Aim,
+    DateTimeOffset TakenInAt,
+    IReadOnlyList<Reading> Readings
+);
+
+/// <summary>A reading of a fact as it came in.</summary>
+/// <param name="Value">The value.</param>
+/// <param name="Source">What it was read from.</param>
+/// <param name="Origin">How it came in.</param>
+/// <param name="TakenAt">When it was measured.</param>
+/// <param name="ReceivedAt">When it came in.</param>
+/// <param name="By">Who entered or chose it.</param>
+public sealed record PastReading(
+    FactValue Value,
+    string Source,
+    Origin Origin,
+    DateTimeOffset TakenAt,
+    DateTimeOffset ReceivedAt,
+    string? By
+);
+
+/// <summary>A file that came in with readings.</summary>
+public sealed record IncomingFile(string Name, ReadOnlyMemory<byte> Content);
+
+/// <summary>
+/// Machines and their dossiers. History rows and the current document are written in one transaction; whoever gets an
+/// answer finds what it says after a pulled plug.
+/// </summary>
+public sealed class MachineStore(IDbContextFactory<FreshBootDb> databases, DataFolder folder, TimeProvider clock)
+{
+    private const int Tries = 5;
+
+    private readonly List<Action<StoredMachine>> _watchers = [];
+
+    /// <summary>Has somebody told after each write, with the machine as it stands now. For the time of the start only.</summary>
+    public void Watch(Action<StoredMachine> watcher) => _watchers.Add(watcher);
+
+    /// <summary>Every machine, by tag.</summary>
+    public async Task<IReadOnlyList<StoredMachine>> ListAsync(CancellationToken stop)
+    {
+        await using var db = await databases.CreateDbContextAsync(stop);
+        var rows = await db.Machines.AsNoTracking().OrderBy(m => m.Tag).ToListAsync(stop);
+        // Reading their documents is most of the work, and each is by itself.
+        return [.. rows.AsParallel().AsOrdered().Select(Stored)];
+    }
+
+    /// <summary>One machine.</summary>
+    /// <exception cref="RefusedException">There is none with this tag.</exception>
+    public async Task<StoredMachine> GetAsync(string tag, CancellationToken stop)
+    {
+        await using var db = await databases.CreateDbContextAsync(stop);
+        return Stored(await RowAsync(db, tag, stop));
+    }
+
+    /// <summary>Takes a machine in.</summary>
+    /// <exception cref="RefusedException">The tag is in use.</exception>
+    public async Task<StoredMachine> TakeInAsync(
+        string tag,
+        IReadOnlyList<Reading> readings,
+        IReadOnlyList<IncomingFile> files,
+        IReadOnlyList<string> warnings,
+        CancellationToken stop
+    )
+    {
+        await using var db = await databases.CreateDbContextAsync(stop);
+        if (await db.Machines.AnyAsync(m => m.Tag == tag, stop))
+            throw TagInUse(tag);
+        await using var transaction = await db.Database.BeginTransactionAsync(stop);
+        var row = new MachineRow { Tag = tag, TakenInAt = clock.GetUtcNow() };
+        db.Machines.Add(row);
+        try
+        {
+            await db.SaveChangesAsync(stop);
+        }
+        catch (DbUpdateException e) when (e.InnerException is SqliteException { SqliteErrorCode: 19 })
+        {
+            // Somebody else was quicker between the question and the insert.
+            throw TagInUse(tag);
+        }
+        Write(db, row, d => d.WithProbe(Received(row, readings)));
+        await AddFilesAsync(db, row, files, warnings, stop);
+        await db.SaveChangesAsync(stop);
+        await transaction.CommitAsync(stop);
+        return Told(row);
+    }
+
+    /// <summary>Takes many machines in at once: all of them or none.</summary>
+    /// <exception cref="RefusedException">A tag is in use.</exception>
+    public async Task TakeInManyAsync(
+        IReadOnlyList<(string Tag, IReadOnlyList<Reading> Readings)> machines,
+        CancellationToken stop
+    )
+    {
+        await using var db = await databases.CreateDbContextAsync(stop);
+        await using var transaction = await db.Database.BeginTransactionAsync(stop);
+        var now = clock.GetUtcNow();
+        var connection = (SqliteConnection)db.Database.GetDbConnection();
+        // Prepared once: a hundred thousand rows through change tracking would take minutes.
+        await using var insertMachine = connection.CreateCommand();
+        insertMachine.CommandText =
+            "INSERT INTO machines (Tag, Version, TakenInAt, Dossier, NextReceipt, LastReceivedAt) VALUES ($tag, 1, $at, $dossier, $next, $at) RETURNING Id";
+        await using var insertFact = connection.CreateCommand();
+        insertFact.CommandText =
+            "INSERT INTO fact_history (MachineId, Key, Value, Source, Origin, TakenAt, ReceivedAt, \"By\", Receipt) VALUES ($machine, $key, $value, $source, $origin, $taken, $at, $by, $receipt)";
+        var at = now.ToUnixTimeMilliseconds();
+        var stored = new List<StoredMachine>(machines.Count);
+        foreach (var (tag, readings) in machines)
+        {
+            stop.ThrowIfCancellationRequested();
+            var received = readings.Select((r, i) => r with { Receipt = i + 1 }).ToArray();
+            Set(
+                insertMachine,
+                ("$tag", tag),
+                ("$at", at),
+                ("$dossier", JsonSerializer.Serialize(received, JsonSerializerOptions.Web)),
+                ("$next", received.Length + 1)
+            );
+            object id;
+            try
+            {
+                id = (await insertMachine.ExecuteScalarAsync(stop))!;
+            }
+            catch (SqliteException e) when (e.SqliteErrorCode == 19)
+            {
+                throw TagInUse(tag);
+            }
+            foreach (var reading in received)
+            {
+                Set(
+                    insertFact,
+                    ("$machine", id),
+                    ("$key", reading.Key),
+                    ("$value", JsonSerializer.Serialize(reading.Value, JsonSerializerOptions.Web)),
+                    ("$source", reading.Source),
+                    ("$origin", reading.Origin.ToString()),
+                    ("$taken", reading.TakenAt.ToUnixTimeMilliseconds()),
+                    ("$at", at),
+                    ("$by", (object?)reading.By ?? DBNull.Value),
+                    ("$receipt", reading.Receipt)
+                );
+                await insertFact.ExecuteNonQueryAsync(stop);
+            }
+            stored.Add(new StoredMachine(tag, 1, null, null, now, received));
+        }
+        await transaction.CommitAsync(stop);
+        foreach (var machine in stored)
+            Tell(machine);
+
+        static void Set(SqliteCommand command, params (string Name, object Value)[] values)
+        {
+            if (command.Parameters.Count == 0)
+                foreach (var (name, value) in values)
+                    command.Parameters.AddWithValue(name, value);
+            else
+                for (var i = 0; i < values.Length; i++)
+                    command.Parameters[i].Value = values[i].Value;
+        }
+    }
+
+    /// <summary>Every reading of a fact that ever came in, latest first.</summary>
+    public async Task<IReadOnlyList<PastReading>> HistoryAsync(string tag, string key, CancellationToken stop)
+    {
+        await using var db = await databases.CreateDbContextAsync(stop);
+        var machine = await RowAsync(db, tag, stop);
+        var rows = await db
+            .FactHistory.AsNoTracking()
+            .Where(f => f.MachineId == machine.Id && f.Key == key)
+            .OrderByDescending(f => f.Receipt)
+            .ToListAsync(stop);
+        return
+        [
+            .. rows.Select(r => new PastReading(
+                JsonSerializer.Deserialize<FactValue>(r.Value, JsonSerializerOptions.Web)!,
+                r.Source,
+                Enum.Parse<Origin>(r.Origin),
+                r.TakenAt,
+                r.ReceivedAt,
+                r.By
+            )),
+        ];
+    }
+
+    /// <summary>The tags that are in use.</summary>
+    public async Task<IReadOnlySet<string>> InUseAsync(CancellationToken stop)
+    {
+        await using var db = await databases.CreateDbContextAsync(stop);
+        var used = await db.Machines.AsNoTracking().Select(m => m.Tag).ToListAsync(stop);
+        return used.ToHashSet(StringComparer.OrdinalIgnoreCase);
+    }
+
+    /// <summary>Takes a further probe of a known machine.</summary>
+    public Task<StoredMachine> TakeProbeAsync(
+        string tag,
+        IReadOnlyList<Reading> readings,
+        IReadOnlyList<IncomingFile> files,
+        IReadOnlyList<string> warnings,
+        CancellationToken stop
+    ) =>
+        ChangeAsync(
+            tag,
+            async (db, row) =>
+            {
+                Write(db, row, d => d.WithProbe(Received(row, readings)));
+                await AddFilesAsync(db, row, files, warnings, stop);
+            },
+            stop
+        );
+
+    /// <summary>Takes what a person entered or chose.</summary>
+    public Task<StoredMachine> EnterAsync(string tag, Reading reading, CancellationToken stop) =>
+        EnterAsync(tag, [reading], stop);
+
+    /// <summary>Takes several words of a person at once: all of them or none.</summary>
+    public Task<StoredMachine> EnterAsync(string tag, IReadOnlyList<Reading> readings, CancellationToken stop) =>
+        ChangeAsync(
+            tag,
+            (db, row) =>
+            {
+                var received = Received(row, readings);
+                Write(db, row, d => received.Aggregate(d, (dossier, word) => dossier.WithWord(word)));
+                return Task.CompletedTask;
+            },
+            stop
+        );
+
+    /// <summary>Puts a machine in a bay, or on the shelf with null.</summary>
+    /// <exception cref="RefusedException">Another machine stands there.</exception>
+    public async Task<StoredMachine> PlaceAsync(string tag, int? bay, CancellationToken stop)
+    {
+        try
+        {
+            return await ChangeAsync(
+                tag,
+                (_, row) =>
+                {
+                    row.Bay = bay;
+                    return Task.CompletedTask;
+                },
+                stop
+            );
+        }
+        catch (DbUpdateException e) when (e.InnerException is SqliteException { SqliteErrorCode: 19 })
+        {
+            throw new RefusedException(
+                RefusalKind.Conflict,
+                $"Another machine stands in bay {bay}.",
+                "bay",
+                "A free bay, or put the other machine on the shelf first."
+            );
+        }
+    }
+
+    /// <summary>Chooses the system that a machine is to get; null leaves it to the best outcome.</summary>
+    public Task<StoredMachine> AimAsync(string tag, string? system, CancellationToken stop) =>
+        ChangeAsync(
+            tag,
+            (_, row) =>
+            {
+                row.Aim = system;
+                return Task.CompletedTask;
+            },
+            stop
+        );
+
+    private async Task<StoredMachine> ChangeAsync(
+        string tag,
+        Func<FreshBootDb, MachineRow, Task> change,
+        CancellationToken stop
+    )
+    {
+        for (var attempt = 1; ; attempt++)
+        {
+            await using var db = await databases.CreateDbContextAsync(stop);
+            var row = await RowAsync(db, tag, stop);
+            await change(db, row);
+            row.Version++;
+            try
+            {
+                await db.SaveChangesAsync(stop);
+                return Told(row);
+            }
+            catch (DbUpdateConcurrencyException) when (attempt < Tries)
+            {
+                // Two people at once: both words count, so this one goes onto the newer dossier.
+            }
+        }
+    }
+
+    private static void Write(FreshBootDb db, MachineRow row, Func<Dossier, Dossier> change)
+    {
+        var before = Parse(row.Dossier);
+        var known = before.Select(r => r.Receipt).ToHashSet();
+        var after = change(Dossier.From(before)).Readings;
+        foreach (var reading in after.Where(r => !known.Contains(r.Receipt)))
+            db.FactHistory.Add(
+                new FactRow
+                {
+                    MachineId = row.Id,
+                    Key = reading.Key,
+                    Value = JsonSerializer.Serialize(reading.Value, JsonSerializerOptions.Web),
+                    Source = reading.Source,
+                    Origin = reading.Origin.ToString(),
+                    TakenAt = reading.TakenAt,
+                    ReceivedAt = row.LastReceivedAt,
+                    By = reading.By,
+                    Receipt = reading.Receipt,
+                }
+            );
+        row.Dossier = JsonSerializer.Serialize(after, JsonSerializerOptions.Web);
+    }
+
+    private Reading[] Received(MachineRow row, IReadOnlyList<Reading> readings)
+    {
+        row.LastReceivedAt = clock.GetUtcNow();
+        return [.. readings.Select(r => r with { Receipt = row.NextReceipt++ })];
+    }
+
+    private async Task AddFilesAsync(
+        FreshBootDb db,
+        MachineRow row,
+        IReadOnlyList<IncomingFile> files,
+        IReadOnlyList<string> warnings,
+        CancellationToken stop
+    )
+    {
+        foreach (var file in files)
+            db.Bundles.Add(
+                new BundleRow
+                {
+                    MachineId = row.Id,
+                    Name = file.Name,
+                    Sha256 = await folder.KeepAsync(file.Content, stop),
+                    SizeBytes = file.Content.Length,
+                    ReceivedAt = clock.GetUtcNow(),
+                    Warnings = JsonSerializer.Serialize(warnings, JsonSerializerOptions.Web),
+                }
+            );
+    }
+
+    private static async Task<MachineRow> RowAsync(FreshBootDb db, string tag, CancellationToken stop) =>
+        await db.Machines.SingleOrDefaultAsync(m => m.Tag == tag, stop)
+        ?? throw new RefusedException(
+            RefusalKind.Missing,
+            $"There is no machine {tag}.",
+            "tag",
+            "A tag from /api/machines, or take the machine in first."
+        );
+
+    private StoredMachine Told(MachineRow row)
+    {
+        var machine = Stored(row);
+        Tell(machine);
+        return machine;
+    }
+
+    private void Tell(StoredMachine machine)
+    {
+        foreach (var watcher in _watchers)
+            watcher(machine);
+    }
+
+    private static StoredMachine Stored(MachineRow row) =>
+        new(row.Tag, row.Version, row.Bay, row.Aim, row.TakenInAt, Parse(row.Dossier));
+
+    private static Reading[] Parse(string json) =>
+        JsonSerializer.Deserialize<Reading[]>(json, JsonSerializerOptions.Web)!;
+
+    private static RefusedException TagInUse(string tag) =>
+        new(
+            RefusalKind.Conflict,
+            $"The tag {tag} is in use.",
+            "assetTag",
+            $"A new tag; a further probe of {tag} goes to /api/machines/{tag}/bundles."
+        );
+}

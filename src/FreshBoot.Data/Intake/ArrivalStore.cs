@@ -1,0 +1,144 @@
+using System.Security.Cryptography;
+using System.Text;
+using FreshBoot.Data.Dossiers;
+using Microsoft.EntityFrameworkCore;
+
+namespace FreshBoot.Data.Intake;
+
+/// <summary>A bundle that waits for a tag.</summary>
+/// <param name="Id">Its id.</param>
+/// <param name="Name">The name it came under.</param>
+/// <param name="Model">Maker and model, as the bundle says; empty where it does not.</param>
+/// <param name="Serial">Serial number, as the bundle says; empty where it does not.</param>
+/// <param name="ReceivedAt">When it came in.</param>
+public sealed record Arrival(int Id, string Name, string Model, string Serial, DateTimeOffset ReceivedAt);
+
+/// <summary>A probe stick that may ask for one-time codes.</summary>
+/// <param name="Id">Its id.</param>
+/// <param name="Name">Its name.</param>
+/// <param name="By">Who made it.</param>
+/// <param name="At">When it was made.</param>
+/// <param name="BarredAt">When it was barred; null while it may be used.</param>
+public sealed record Stick(int Id, string Name, string By, DateTimeOffset At, DateTimeOffset? BarredAt);
+
+/// <summary>What came in from the bench network without a tag, and the sticks that bring it.</summary>
+public sealed class ArrivalStore(IDbContextFactory<FreshBootDb> databases, DataFolder folder, TimeProvider clock)
+{
+    /// <summary>Most arrivals that may wait: a bench network is not trusted to stop of itself.</summary>
+    public const int MostWaiting = 500;
+
+    /// <summary>The arrivals, latest first.</summary>
+    public async Task<IReadOnlyList<Arrival>> ListAsync(CancellationToken stop)
+    {
+        await using var db = await databases.CreateDbContextAsync(stop);
+        var rows = await db.Arrivals.AsNoTracking().OrderByDescending(a => a.Id).ToListAsync(stop);
+        return [.. rows.Select(Shown)];
+    }
+
+    /// <summary>Keeps a bundle until somebody gives it a tag.</summary>
+    public async Task<Arrival> AddAsync(
+        string name,
+        ReadOnlyMemory<byte> bundle,
+        string model,
+        string serial,
+        CancellationToken stop
+    )
+    {
+        await using var db = await databases.CreateDbContextAsync(stop);
+        if (await db.Arrivals.CountAsync(stop) >= MostWaiting)
+            throw new RefusedException(
+                RefusalKind.Conflict,
+                $"{MostWaiting} arrivals wait already.",
+                "arrivals",
+                "Give them tags or send them away first."
+            );
+        var row = new ArrivalRow
+        {
+            Sha256 = await folder.KeepAsync(bundle, stop),
+            Name = name,
+            Model = model,
+            Serial = serial,
+            ReceivedAt = clock.GetUtcNow(),
+        };
+        db.Arrivals.Add(row);
+        await db.SaveChangesAsync(stop);
+        return Shown(row);
+    }
+
+    /// <summary>The bytes of an arrival.</summary>
+    public async Task<IncomingFile> ReadAsync(int id, CancellationToken stop)
+    {
+        await using var db = await databases.CreateDbContextAsync(stop);
+        var row = await RowAsync(db, id, stop);
+        return new IncomingFile(row.Name, await File.ReadAllBytesAsync(folder.PathOf(row.Sha256), stop));
+    }
+
+    /// <summary>Takes an arrival off the list: it has a tag now, or nobody wants it.</summary>
+    public async Task RemoveAsync(int id, CancellationToken stop)
+    {
+        await using var db = await databases.CreateDbContextAsync(stop);
+        db.Arrivals.Remove(await RowAsync(db, id, stop));
+        await db.SaveChangesAsync(stop);
+    }
+
+    /// <summary>The sticks, latest first.</summary>
+    public async Task<IReadOnlyList<Stick>> SticksAsync(CancellationToken stop)
+    {
+        await using var db = await databases.CreateDbContextAsync(stop);
+        var rows = await db.Sticks.AsNoTracking().OrderByDescending(s => s.Id).ToListAsync(stop);
+        return [.. rows.Select(s => new Stick(s.Id, s.Name, s.By, s.At, s.BarredAt))];
+    }
+
+    /// <summary>Lets a stick in; its key is kept as a hash only.</summary>
+    public async Task AddStickAsync(string name, string key, string by, CancellationToken stop)
+    {
+        await using var db = await databases.CreateDbContextAsync(stop);
+        db.Sticks.Add(
+            new StickRow
+            {
+                Name = name,
+                KeySha256 = Hash(key),
+                By = by,
+                At = clock.GetUtcNow(),
+            }
+        );
+        await db.SaveChangesAsync(stop);
+    }
+
+    /// <summary>Bars a stick that was lost.</summary>
+    public async Task BarStickAsync(int id, CancellationToken stop)
+    {
+        await using var db = await databases.CreateDbContextAsync(stop);
+        var row =
+            await db.Sticks.SingleOrDefaultAsync(s => s.Id == id, stop)
+            ?? throw new RefusedException(
+                RefusalKind.Missing,
+                $"There is no stick {id}.",
+                "id",
+                "An id from /api/probe-sticks."
+            );
+        row.BarredAt ??= clock.GetUtcNow();
+        await db.SaveChangesAsync(stop);
+    }
+
+    /// <summary>Whether a stick with this key may ask for codes.</summary>
+    public async Task<bool> KnowsStickAsync(string key, CancellationToken stop)
+    {
+        await using var db = await databases.CreateDbContextAsync(stop);
+        var hash = Hash(key);
+        return await db.Sticks.AnyAsync(s => s.KeySha256 == hash && s.BarredAt == null, stop);
+    }
+
+    private static string Hash(string key) => Convert.ToHexStringLower(SHA256.HashData(Encoding.UTF8.GetBytes(key)));
+
+    private static async Task<ArrivalRow> RowAsync(FreshBootDb db, int id, CancellationToken stop) =>
+        await db.Arrivals.SingleOrDefaultAsync(a => a.Id == id, stop)
+        ?? throw new RefusedException(
+            RefusalKind.Missing,
+            $"There is no arrival {id}.",
+            "id",
+            "An id from /api/arrivals; perhaps somebody has taken it in already."
+        );
+
+    private static Arrival Shown(ArrivalRow row) => new(row.Id, row.Name, row.Model, row.Serial, row.ReceivedAt);
+}

@@ -1,0 +1,258 @@
+using System.Text.Json;
+using FreshBoot.Core.Dossiers;
+using FreshBoot.Core.Procedures;
+using FreshBoot.Core.Routes;
+using FreshBoot.Core.Runs;
+using FreshBoot.Data.Dossiers;
+using Microsoft.Data.Sqlite;
+using Microsoft.EntityFrameworkCore;
+
+namespace FreshBoot.Data.Runs;
+
+/// <summary>A run as it stands in the database.</summary>
+/// <param name="Id">Its id.</param>
+/// <param name="Tag">The machine.</param>
+/// <param name="Route">The route as it was chosen; what catalogue and prices say today does not change it.</param>
+/// <param name="Steps">The sheet.</param>
+/// <param name="Events">What has happened.</param>
+/// <param name="State">Where it stands.</param>
+/// <param name="BrokenAt">The first event that does not fit the chain; null when the chain is whole.</param>
+/// <param name="By">Who began it.</param>
+/// <param name="StartedAt">When it began.</param>
+/// <param name="ReceiptAtStart">Readings received from here on are new.</param>
+/// <param name="Readings">The readings when it began.</param>
+/// <param name="Override">Why it began although the release rung was open; null where it was not.</param>
+public sealed record StoredRun(
+    string Id,
+    string Tag,
+    Route Route,
+    IReadOnlyList<Step> Steps,
+    IReadOnlyList<RunEvent> Events,
+    RunState State,
+    int? BrokenAt,
+    string By,
+    DateTimeOffset StartedAt,
+    long ReceiptAtStart,
+    IReadOnlyList<Reading> Readings,
+    string? Override
+);
+
+/// <summary>Runs and their events. An event is on the disk before it is answered.</summary>
+public sealed class RunStore(IDbContextFactory<FreshBootDb> databases, TimeProvider clock)
+{
+    private readonly List<Action<StoredRun>> _watchers = [];
+
+    /// <summary>Has somebody told after each write, with the run as it stands now. For the time of the start only.</summary>
+    public void Watch(Action<StoredRun> watcher) => _watchers.Add(watcher);
+
+    private StoredRun Told(StoredRun run)
+    {
+        foreach (var watcher in _watchers)
+            watcher(run);
+        return run;
+    }
+
+    /// <summary>Begins a run; <paramref name="because"/> says why, where the release rung was still open.</summary>
+    /// <exception cref="RefusedException">Another run of the machine is under way.</exception>
+    public async Task<StoredRun> BeginAsync(
+        StoredMachine machine,
+        Route route,
+        IReadOnlyList<Step> steps,
+        string catalogueHash,
+        string by,
+        string? because,
+        CancellationToken stop
+    )
+    {
+        await using var db = await databases.CreateDbContextAsync(stop);
+        await using var transaction = await db.Database.BeginTransactionAsync(stop);
+        var row = await db.Machines.SingleAsync(m => m.Tag == machine.Tag, stop);
+        foreach (var other in await db.Runs.Where(r => r.MachineId == row.Id).ToListAsync(stop))
+            if ((await LoadAsync(db, other, machine.Tag, stop)).State.FinishedAt is null)
+                throw new RefusedException(
+                    RefusalKind.Conflict,
+                    "A run of this machine is under way.",
+                    "routeId",
+                    $"Finish the run {other.Id} first."
+                );
+        var run = new RunRow
+        {
+            Id = Guid.CreateVersion7().ToString("N"),
+            MachineId = row.Id,
+            Route = JsonSerializer.Serialize(route, JsonSerializerOptions.Web),
+            Steps = JsonSerializer.Serialize(steps, JsonSerializerOptions.Web),
+            Dossier = row.Dossier,
+            ReceiptAtStart = row.NextReceipt,
+            CatalogueHash = catalogueHash,
+            By = by,
+            Override = because,
+            StartedAt = clock.GetUtcNow(),
+        };
+        db.Runs.Add(run);
+        await db.SaveChangesAsync(stop);
+        await transaction.CommitAsync(stop);
+        return Told(await LoadAsync(db, run, machine.Tag, stop));
+    }
+
+    /// <summary>One run.</summary>
+    /// <exception cref="RefusedException">There is none with this id.</exception>
+    public async Task<StoredRun> GetAsync(string id, CancellationToken stop)
+    {
+        await using var db = await databases.CreateDbContextAsync(stop);
+        var (run, tag) = await FindAsync(db, id, stop);
+        return await LoadAsync(db, run, tag, stop);
+    }
+
+    /// <summary>The latest run of each machine that has one, by tag.</summary>
+    public async Task<IReadOnlyDictionary<string, StoredRun>> LatestAsync(CancellationToken stop)
+    {
+        await using var db = await databases.CreateDbContextAsync(stop);
+        var rows = await db
+            .Runs.Join(db.Machines, r => r.MachineId, m => m.Id, (run, m) => new { run, m.Tag })
+            .OrderBy(r => r.run.Id)
+            .ToListAsync(stop);
+        var latest = new Dictionary<string, StoredRun>(StringComparer.Ordinal);
+        foreach (var group in rows.GroupBy(r => r.Tag, StringComparer.Ordinal))
+            latest[group.Key] = await LoadAsync(db, group.Last().run, group.Key, stop);
+        return latest;
+    }
+
+    /// <summary>
+    /// Takes an event. The same event again gets the same answer; a teller that has not seen all events before it is refused.
+    /// </summary>
+    public async Task<StoredRun> TakeAsync(
+        string id,
+        RunEventIn said,
+        Func<StoredRun, RunContext> context,
+        CancellationToken stop
+    )
+    {
+        await using var db = await databases.CreateDbContextAsync(stop);
+        var (row, tag) = await FindAsync(db, id, stop);
+        var run = await LoadAsync(db, row, tag, stop);
+        if (run.BrokenAt is { } broken)
+            throw new RefusedException(
+                RefusalKind.Conflict,
+                $"The chain of events is broken at number {broken}.",
+                $"run {id}, event {broken}",
+                "The record as it was written: restore it from a backup."
+            );
+        if (run.Events.FirstOrDefault(e => e.EventId == said.EventId) is { } before)
+            return before.Kind == said.Kind && before.StepId == said.StepId
+                ? run
+                : throw new RefusedException(
+                    RefusalKind.Conflict,
+                    "Another event has this id.",
+                    "eventId",
+                    "A fresh id for each event."
+                );
+        if (said.ExpectedSeq != run.Events.Count)
+            throw Late(said.ExpectedSeq, run.Events.Count);
+        RunRules.Check(run.Steps, run.State, said, context(run));
+
+        var data = said.Data ?? new Dictionary<string, string>(StringComparer.Ordinal);
+        var bare = new RunEvent(
+            run.Events.Count + 1,
+            said.EventId,
+            said.Kind,
+            said.StepId,
+            said.By,
+            data,
+            Milliseconds(clock.GetUtcNow()),
+            ""
+        );
+        var sealedEvent = EventChain.Seal(bare, run.Events.Count == 0 ? EventChain.Root(id) : run.Events[^1].Hash);
+        db.RunEvents.Add(
+            new RunEventRow
+            {
+                RunId = id,
+                Seq = sealedEvent.Seq,
+                EventId = sealedEvent.EventId,
+                Kind = sealedEvent.Kind,
+                StepId = sealedEvent.StepId,
+                By = sealedEvent.By,
+                Data = JsonSerializer.Serialize(data, JsonSerializerOptions.Web),
+                At = sealedEvent.At,
+                Hash = sealedEvent.Hash,
+            }
+        );
+        row.Events = sealedEvent.Seq;
+        try
+        {
+            await db.SaveChangesAsync(stop);
+        }
+        catch (DbUpdateException e)
+            when (e is DbUpdateConcurrencyException || e.InnerException is SqliteException { SqliteErrorCode: 19 })
+        {
+            throw Late(said.ExpectedSeq, said.ExpectedSeq + 1);
+        }
+        IReadOnlyList<RunEvent> events = [.. run.Events, sealedEvent];
+        return Told(run with { Events = events, State = RunState.Fold(run.Steps, events) });
+    }
+
+    private static RefusedException Late(int expected, int there) =>
+        new(
+            RefusalKind.Conflict,
+            "Somebody else was quicker: the run has moved on.",
+            "expectedSeq",
+            $"{there} instead of {expected}; look at the run again first."
+        );
+
+    /// <summary>The database keeps milliseconds, and the hash is over what it keeps.</summary>
+    private static DateTimeOffset Milliseconds(DateTimeOffset time) =>
+        DateTimeOffset.FromUnixTimeMilliseconds(time.ToUnixTimeMilliseconds());
+
+    private static async Task<(RunRow Run, string Tag)> FindAsync(FreshBootDb db, string id, CancellationToken stop)
+    {
+        var run =
+            await db.Runs.SingleOrDefaultAsync(r => r.Id == id, stop)
+            ?? throw new RefusedException(
+                RefusalKind.Missing,
+                "There is no such run.",
+                "id",
+                "The id that began the run."
+            );
+        return (run, (await db.Machines.SingleAsync(m => m.Id == run.MachineId, stop)).Tag);
+    }
+
+    private static async Task<StoredRun> LoadAsync(FreshBootDb db, RunRow row, string tag, CancellationToken stop)
+    {
+        var rows = await db
+            .RunEvents.AsNoTracking()
+            .Where(e => e.RunId == row.Id)
+            .OrderBy(e => e.Seq)
+            .ToListAsync(stop);
+        RunEvent[] events =
+        [
+            .. rows.Select(e => new RunEvent(
+                e.Seq,
+                e.EventId,
+                e.Kind,
+                e.StepId,
+                e.By,
+                JsonSerializer.Deserialize<Dictionary<string, string>>(e.Data, JsonSerializerOptions.Web)!,
+                e.At,
+                e.Hash
+            )),
+        ];
+        var steps = JsonSerializer.Deserialize<Step[]>(row.Steps, JsonSerializerOptions.Web)!;
+        var route = JsonSerializer.Deserialize<Route>(row.Route, JsonSerializerOptions.Web)!;
+        var broken = EventChain.Broken(row.Id, events, row.Events);
+        // What stands before the break still counts; what comes after it proves nothing.
+        var whole = broken is { } at ? events[..Math.Min(events.Length, at - 1)] : events;
+        return new StoredRun(
+            row.Id,
+            tag,
+            route,
+            steps,
+            events,
+            RunState.Fold(steps, whole),
+            broken,
+            row.By,
+            row.StartedAt,
+            row.ReceiptAtStart,
+            JsonSerializer.Deserialize<Reading[]>(row.Dossier, JsonSerializerOptions.Web)!,
+            row.Override
+        );
+    }
+}

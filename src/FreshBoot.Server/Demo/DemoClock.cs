@@ -1,0 +1,41 @@
+using System.Globalization;
+
+namespace FreshBoot.Server.Demo;
+
+/// <summary>
+/// The clock of the demo: a fixed afternoon plus the time since the demo was seeded, so that due dates and support dates
+/// read the same whenever it is shown. Frozen, it stands still, for pictures.
+/// </summary>
+internal sealed class DemoClock(DateTimeOffset seededAt, bool frozen) : TimeProvider
+{
+    /// <summary>Thursday 3 December 2026, 14:20 in Eddlestow.</summary>
+    public static readonly DateTimeOffset Start = new(2026, 12, 3, 14, 20, 0, TimeSpan.FromHours(1));
+
+    public override TimeZoneInfo LocalTimeZone { get; } =
+        TimeZoneInfo.CreateCustomTimeZone("Eddlestow", TimeSpan.FromHours(1), "Eddlestow", "Eddlestow");
+
+    public override DateTimeOffset GetUtcNow() =>
+        (frozen ? Start : Start + (base.GetUtcNow() - seededAt)).ToUniversalTime();
+
+    /// <summary>The clock of a data folder: the demo's where the folder was seeded as one, else the real one.</summary>
+    public static TimeProvider Of(string root, bool frozen)
+    {
+        var mark = MarkOf(root);
+        return
+            File.Exists(mark)
+            && DateTimeOffset.TryParse(
+                File.ReadAllText(mark).Trim(),
+                CultureInfo.InvariantCulture,
+                DateTimeStyles.RoundtripKind,
+                out var seededAt
+            )
+            ? new DemoClock(seededAt, frozen)
+            : System;
+    }
+
+    /// <summary>Marks a data folder as the demo's, seeded now.</summary>
+    public static void Mark(string root) =>
+        File.WriteAllText(MarkOf(root), System.GetUtcNow().ToString("O", CultureInfo.InvariantCulture));
+
+    private static string MarkOf(string root) => Path.Combine(root, "demo-seeded-at");
+}

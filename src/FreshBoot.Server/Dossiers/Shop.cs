@@ -1,0 +1,126 @@
+using FreshBoot.Core.Catalogue;
+using FreshBoot.Core.Dossiers;
+using FreshBoot.Core.Ladder;
+using FreshBoot.Core.Orders;
+using FreshBoot.Core.Routes;
+using FreshBoot.Data.Dossiers;
+using FreshBoot.Data.Orders;
+using FreshBoot.Data.Parts;
+using FreshBoot.Server.Catalogue;
+using Route = FreshBoot.Core.Routes.Route;
+
+namespace FreshBoot.Server.Dossiers;
+
+/// <summary>The catalogue in force, the parts shelf, the orders, and the day on which support is counted.</summary>
+internal sealed class Shop(
+    CatalogueKeeper keeper,
+    PartStore parts,
+    OrderStore orders,
+    ShopName name,
+    TimeProvider clock
+)
+{
+    public InForce Now => keeper.Now;
+
+    public ShopCatalogue Catalogue => keeper.Now.Catalogue;
+
+    public string Name => name.Value;
+
+    public DateOnly Today => DateOnly.FromDateTime(clock.GetLocalNow().Date);
+
+    /// <summary>The dossier with all that follows from it.</summary>
+    public Dossier Dossier(StoredMachine machine) => Derivation.Complete(machine.Readings, Catalogue);
+
+    /// <summary>How a machine stands today, for the order that it names or another.</summary>
+    public MachineStanding Stand(StoredMachine machine, Order? order = null) =>
+        new(this, keeper.Now, machine, parts.For(machine.Tag), order, orders);
+
+    /// <summary>The machines as the fleet is judged.</summary>
+    public IReadOnlyList<FleetMachine> Fleet(IEnumerable<StoredMachine> machines) =>
+        [
+            .. machines.Select(m => new FleetMachine(
+                m.Tag,
+                m.Readings,
+                parts.For(m.Tag),
+                orders.Named(m.Readings.LastOrDefault(r => r.Key == "order.name")?.Value.ToString())
+            )),
+        ];
+}
+
+/// <summary>What letters and labels are headed with.</summary>
+internal sealed record ShopName(string Value);
+
+/// <summary>How a machine stands today: its dossier held against every system, worked out as far as somebody asks.</summary>
+internal sealed class MachineStanding
+{
+    private readonly Shop _shop;
+    private IReadOnlyList<Assessment>? _all;
+    private Assessment? _aim;
+
+    public MachineStanding(
+        Shop shop,
+        InForce now,
+        StoredMachine machine,
+        PartsShelf shelf,
+        Order? order,
+        OrderStore orders
+    )
+    {
+        _shop = shop;
+        (Now, Machine, Shelf) = (now, machine, shelf);
+        Dossier = Derivation.Complete(machine.Readings, now.Catalogue);
+        Order = order ?? orders.Named(Dossier.Word("order.name"));
+        Question = new RouteQuestion(shop.Today, shelf, Order);
+    }
+
+    public InForce Now { get; }
+
+    public StoredMachine Machine { get; }
+
+    public PartsShelf Shelf { get; }
+
+    public Order? Order { get; }
+
+    /// <summary>What its routes are asked for.</summary>
+    public RouteQuestion Question { get; }
+
+    /// <summary>The dossier with all that follows from it.</summary>
+    public Dossier Dossier { get; }
+
+    /// <summary>Every system on the machine with no cures taken, in the order of the catalogue.</summary>
+    public IReadOnlyList<Assessment> All =>
+        _all ??= [
+            .. Now.Catalogue.Systems.Select(s =>
+                Now.Evaluator.Assess(Dossier, s, new Plan(_shop.Today, null, Shelf, Order))
+            ),
+        ];
+
+    /// <summary>
+    /// The system that the machine's ladder is drawn for: the chosen one; while nobody chose, the best outcome, and among
+    /// equals the one that climbs furthest, then the longest support.
+    /// </summary>
+    public Assessment Aim =>
+        _aim ??=
+            All.FirstOrDefault(a => a.System == Machine.Aim)
+            ?? All.OrderBy(a => a.Outcome)
+                .ThenByDescending(a => a.Rungs.Count(r => r.Outcome <= Outcome.Caveat))
+                .ThenByDescending(a => Now.Catalogue.System(a.System)!.EndsFor(Dossier, false) ?? DateOnly.MaxValue)
+                .ThenBy(a => a.System, StringComparer.Ordinal)
+                .First();
+
+    /// <summary>The release rung, which is the same for every system.</summary>
+    public RungStanding Release => All[0].Rungs[(int)Rung.Release];
+
+    /// <summary>The routes of the machine, best score first.</summary>
+    public IReadOnlyList<Route> Routes => Now.Search.Find(Dossier, Question);
+
+    /// <summary>The route with this id, which is gone when facts, catalogue or prices have moved on.</summary>
+    public Route Route(string id) =>
+        Routes.FirstOrDefault(r => r.Id == id)
+        ?? throw new RefusedException(
+            RefusalKind.Conflict,
+            "This route no longer fits the machine: facts, choices or prices have changed.",
+            "routeId",
+            "An id from the routes as they are now."
+        );
+}

@@ -1,4 +1,0 @@
-namespace FreshBoot.Server.Endpoints;
-
-/// <summary>Marks an endpoint that takes a body and changes nothing: no page has to look again after it.</summary>
-internal sealed class OnlyReads;

@@ -1,0 +1,23 @@
+using FreshBoot.Server.Dossiers;
+
+namespace FreshBoot.Server.Hosting;
+
+/// <summary>How the server is.</summary>
+/// <param name="Status"><c>ok</c>.</param>
+/// <param name="Version">Version of the application.</param>
+/// <param name="Now">The workshop's time.</param>
+/// <param name="Catalogue">Hash of the catalogue in force.</param>
+internal sealed record Health(string Status, string Version, DateTimeOffset Now, string Catalogue);
+
+internal static class HealthEndpoints
+{
+    public static void MapHealth(this IEndpointRouteBuilder app) =>
+        app.MapGet(
+                "/api/health",
+                (Shop shop, TimeProvider clock) =>
+                    new Health("ok", ThisVersion, clock.GetLocalNow(), shop.Catalogue.Hash)
+            )
+            .WithSummary("Whether the server is up, its version and the workshop's time");
+
+    private static readonly string ThisVersion = typeof(HealthEndpoints).Assembly.GetName().Version!.ToString(3);
+}

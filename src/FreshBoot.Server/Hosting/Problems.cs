@@ -1,0 +1,164 @@
+using System.Text.Json;
+using FreshBoot.Core.Catalogue;
+using FreshBoot.Core.Exchange;
+using FreshBoot.Server.Catalogue;
+using FreshBoot.Server.Intake;
+using Microsoft.AspNetCore.Diagnostics;
+using Microsoft.AspNetCore.Mvc;
+
+namespace FreshBoot.Server.Hosting;
+
+/// <summary>
+/// Refusals leave as Problem Details (RFC 9457): <c>detail</c> says what is wrong, and the members <c>where</c> and
+/// <c>wanted</c> say where and what would be right.
+/// </summary>
+internal sealed class Problems(IProblemDetailsService details) : IExceptionHandler
+{
+    public async ValueTask<bool> TryHandleAsync(
+        HttpContext context,
+        Exception exception,
+        CancellationToken cancellationToken
+    )
+    {
+        var refusal =
+            exception is RefusedException refused ? refused.Refusal
+            : Chain(exception).Any(IsTooLarge) ? TooLarge
+            : exception is BadHttpRequestException bad ? Unreadable(bad)
+            : exception is InvalidDataException ? Cut
+            : exception is JsonException json ? NoJson(json)
+            : exception is PackFaultsException packs
+                ? new Refusal(
+                    RefusalKind.Unreadable,
+                    $"{packs.Faults.Count} {(packs.Faults.Count == 1 ? "fault" : "faults")}; nothing was taken. The first: {packs.Faults[0].What}",
+                    $"{packs.Faults[0].File} {packs.Faults[0].At}",
+                    "Every fault mended; the catalogue in force stays in use until then."
+                )
+            : null;
+        if (refusal is null)
+            return false;
+        context.Response.StatusCode = Status(refusal.Kind);
+        var problem = From(refusal);
+        if (exception is CsvRefusedException { Faults: var faults })
+            problem.Extensions["faults"] = faults;
+        if (exception is PackFaultsException { Faults: var found })
+            problem.Extensions["faults"] = found.Select(f => new CatalogueFault(f.File, f.At, f.What));
+        return await details.TryWriteAsync(
+            new ProblemDetailsContext
+            {
+                HttpContext = context,
+                Exception = exception,
+                ProblemDetails = problem,
+            }
+        );
+    }
+
+    /// <summary>
+    /// The framework refuses some requests by a bare status, such as a form that is cut off: these too say what, where and
+    /// what would be right.
+    /// </summary>
+    public static void Complete(ProblemDetailsContext context)
+    {
+        var problem = context.ProblemDetails;
+        if (problem.Extensions.ContainsKey("wanted"))
+            return;
+        var refusal = problem.Status switch
+        {
+            StatusCodes.Status413PayloadTooLarge => TooLarge,
+            StatusCodes.Status400BadRequest when context.HttpContext.Request.HasFormContentType => Cut,
+            StatusCodes.Status400BadRequest => new(
+                RefusalKind.Invalid,
+                "The request cannot be read.",
+                "request",
+                WantedBody
+            ),
+            StatusCodes.Status405MethodNotAllowed or StatusCodes.Status404NotFound => new(
+                RefusalKind.Missing,
+                $"There is nothing at {context.HttpContext.Request.Path} for {context.HttpContext.Request.Method}.",
+                context.HttpContext.Request.Path,
+                "A path and method as /openapi/v1.json describes them."
+            ),
+            _ => null,
+        };
+        if (refusal is null)
+            return;
+        problem.Title = Title(refusal.Kind);
+        problem.Detail ??= refusal.What;
+        problem.Extensions["where"] = refusal.Where;
+        problem.Extensions["wanted"] = refusal.Wanted;
+    }
+
+    private static IEnumerable<Exception> Chain(Exception? exception)
+    {
+        for (; exception is not null; exception = exception.InnerException)
+            yield return exception;
+    }
+
+    private static bool IsTooLarge(Exception exception) =>
+        exception is BadHttpRequestException { StatusCode: StatusCodes.Status413PayloadTooLarge }
+        || exception is InvalidDataException
+            && exception.Message.Contains("length limit", StringComparison.OrdinalIgnoreCase);
+
+    private static Refusal NoJson(JsonException json) =>
+        new(
+            RefusalKind.Invalid,
+            "The body is no JSON of the form that is wanted.",
+            string.IsNullOrEmpty(json.Path) ? "body" : json.Path,
+            WantedBody
+        );
+
+    private static Refusal Unreadable(BadHttpRequestException bad) =>
+        bad.InnerException is JsonException json ? NoJson(json)
+        : Chain(bad).Any(e => e is IOException or InvalidDataException) ? Cut
+        : new(RefusalKind.Invalid, "The request cannot be read.", "body", WantedBody);
+
+    private const string WantedBody = "A body as /openapi/v1.json describes it.";
+
+    private static Refusal Cut { get; } =
+        new(
+            RefusalKind.Invalid,
+            "The form is cut off, or no multipart form.",
+            "body",
+            "The whole form; send it again."
+        );
+
+    private static Refusal TooLarge { get; } =
+        new(
+            RefusalKind.TooLarge,
+            "The upload is larger than it may be.",
+            "files",
+            $"At most {IntakeEndpoints.LargestUpload >> 20} MiB in all."
+        );
+
+    private static ProblemDetails From(Refusal refusal) =>
+        new()
+        {
+            Status = Status(refusal.Kind),
+            Title = Title(refusal.Kind),
+            Detail = refusal.What,
+            Extensions = { ["where"] = refusal.Where, ["wanted"] = refusal.Wanted },
+        };
+
+    private static int Status(RefusalKind kind) =>
+        kind switch
+        {
+            RefusalKind.Invalid => StatusCodes.Status400BadRequest,
+            RefusalKind.Unreadable => StatusCodes.Status422UnprocessableEntity,
+            RefusalKind.TooLarge => StatusCodes.Status413PayloadTooLarge,
+            RefusalKind.Missing => StatusCodes.Status404NotFound,
+            RefusalKind.Gone => StatusCodes.Status410Gone,
+            RefusalKind.Full => StatusCodes.Status507InsufficientStorage,
+            _ => StatusCodes.Status409Conflict,
+        };
+
+    private static string Title(RefusalKind kind) =>
+        kind switch
+        {
+            RefusalKind.Invalid => "Not valid",
+            RefusalKind.Unreadable => "Cannot be read",
+            RefusalKind.TooLarge => "Too large",
+            RefusalKind.Missing => "Not here",
+            RefusalKind.Gone => "Over",
+            RefusalKind.Full => "No room",
+            _ => "In conflict with what stands",
+        };
+}
