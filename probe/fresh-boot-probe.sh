@@ -3,9 +3,10 @@
 # was missing and why. It needs nothing but a POSIX shell with tar and gzip (busybox will do), as root or not, and it
 # never changes the machine: it only reads, and writes the one file.
 #
-#   sh fresh-boot-probe.sh [FILE]        FILE defaults to fresh-boot-NAME-TIME.tar.gz in the current folder
+#   sh fresh-boot-probe.sh [--code CODE] [FILE]    FILE defaults to fresh-boot-NAME-TIME.tar.gz in the current folder
 #
-# With FRESHBOOT_POST set to an address that intake gave, the bundle is sent there too.
+# CODE is what the step of a run asks for: the bundle then proves that it was made for that step. FRESHBOOT_CODE says the
+# same. With FRESHBOOT_POST set to an address that intake gave, the bundle is sent there too.
 #
 # docs/probe.md describes every member of the archive.
 set -u
@@ -13,9 +14,16 @@ LC_ALL=C
 export LC_ALL
 umask 077
 
+code=${FRESHBOOT_CODE:-}
+if [ "${1:-}" = --code ]; then
+  code=${2:-}
+  shift 2 2> /dev/null || { echo "usage: sh fresh-boot-probe.sh [--code CODE] [FILE]" >&2; exit 2; }
+fi
+case $code in *[!A-Za-z0-9]*) echo "fresh-boot-probe: a code is made of letters and digits" >&2; exit 2 ;; esac
+
 now=$(date -u +%Y-%m-%dT%H:%M:%SZ)
 out=${1:-fresh-boot-$(uname -n | tr -cd 'A-Za-z0-9._-')-$(date -u +%Y%m%d-%H%M%S).tar.gz}
-case $out in -*) echo "usage: sh fresh-boot-probe.sh [FILE]" >&2; exit 2 ;; esac
+case $out in -*) echo "usage: sh fresh-boot-probe.sh [--code CODE] [FILE]" >&2; exit 2 ;; esac
 
 work=$(mktemp -d "${TMPDIR:-/tmp}/fresh-boot-XXXXXX") || { echo "fresh-boot-probe: no folder to work in; set TMPDIR to one that can be written" >&2; exit 1; }
 trap 'rm -rf "$work"' EXIT
@@ -190,6 +198,7 @@ keep power.txt "no power supply is to be seen"
   echo "fresh-boot-probe 1"
   echo "taken $now"
   echo "root $root"
+  [ -z "$code" ] || echo "code $code"
   cat "$lines"
 } > "$files/manifest.txt"
 

@@ -38,19 +38,27 @@ while [ -z "$stick" ] && [ $waited -lt 20 ]; do
   [ -n "$stick" ] || sleep 1
   waited=$((waited + 1))
 done
-server='' key='' off=''
+server='' key='' off='' code='' ask=''
 if [ -n "$stick" ] && mount -t vfat -o sync "$stick" /stick; then
   mkdir -p /stick/bundles
   if [ -e /stick/fresh-boot.conf ]; then
     server=$(sed -n 's/^server=\([^[:cntrl:]]*\).*/\1/p' /stick/fresh-boot.conf)
     key=$(sed -n 's/^key=\([0-9a-f]*\).*/\1/p' /stick/fresh-boot.conf)
     off=$(sed -n 's/^off=\([a-z]*\).*/\1/p' /stick/fresh-boot.conf)
+    ask=$(sed -n 's/^ask=\([a-z]*\).*/\1/p' /stick/fresh-boot.conf)
+    code=$(sed -n 's/^code=\([A-Za-z0-9]*\).*/\1/p' /stick/fresh-boot.conf)
   fi
 fi
 
 line "Reading this machine. Nothing on it is changed."
 cd /tmp || exit
-sh /probe.sh /tmp/bundle.tar.gz > /tmp/probe.log 2>&1
+# A second probe carries the code of its step; whoever reads a machine for the first time just waits, or presses Enter.
+if [ -z "$code" ] && [ "$off" != yes ] && [ "$ask" != no ]; then
+  printf 'Code of the run step, then Enter (none: Enter, or wait 15 seconds): '
+  read -r -t 15 code || code=''
+  code=$(printf %s "$code" | tr -cd 'A-Za-z0-9')
+fi
+sh /probe.sh --code "$code" /tmp/bundle.tar.gz > /tmp/probe.log 2>&1
 
 # Letters of five by seven cells, each row a number of five bits.
 big() {

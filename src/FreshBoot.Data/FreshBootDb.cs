@@ -1,3 +1,4 @@
+using System.Text.Json;
 using FreshBoot.Data.Catalogue;
 using FreshBoot.Data.Dossiers;
 using FreshBoot.Data.Images;
@@ -113,6 +114,7 @@ public sealed class FreshBootDb(DbContextOptions<FreshBootDb> options) : DbConte
         {
             order.ToTable("orders");
             order.HasKey(o => o.Id);
+            order.HasIndex(o => o.Name).IsUnique();
             order.Property(o => o.Version).IsConcurrencyToken();
         });
         modelBuilder.Entity<EntryVersionRow>(version =>
@@ -160,6 +162,8 @@ public sealed class FreshBootDb(DbContextOptions<FreshBootDb> options) : DbConte
         {
             job.ToTable("jobs");
             job.HasIndex(j => j.State);
+            job.Property(j => j.Kind).HasConversion<CamelCase<JobKind>>();
+            job.Property(j => j.State).HasConversion<CamelCase<JobState>>();
             job.HasIndex(j => j.ImageId);
         });
     }
@@ -182,6 +186,14 @@ public sealed class FreshBootDb(DbContextOptions<FreshBootDb> options) : DbConte
             e.HasOne<RunRow>().WithMany().HasForeignKey(r => r.RunId).OnDelete(DeleteBehavior.Restrict);
         });
     }
+
+    /// <summary>Names of values in camel case, as the API writes them too.</summary>
+    private sealed class CamelCase<T>()
+        : ValueConverter<T, string>(
+            v => JsonNamingPolicy.CamelCase.ConvertName(v.ToString()),
+            text => Enum.Parse<T>(text, true)
+        )
+        where T : struct, Enum;
 
     private sealed class UtcMilliseconds()
         : ValueConverter<DateTimeOffset, long>(

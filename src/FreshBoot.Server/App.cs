@@ -2,14 +2,12 @@ using System.Text.Json.Serialization;
 using System.Text.Json.Serialization.Metadata;
 using FreshBoot.Core.Dossiers;
 using FreshBoot.Data;
-using FreshBoot.Data.Dossiers;
 using FreshBoot.Data.Images;
 using FreshBoot.Data.Jobs;
 using FreshBoot.Data.Media;
 using FreshBoot.Data.Orders;
 using FreshBoot.Data.Parts;
 using FreshBoot.Data.Patching;
-using FreshBoot.Data.Runs;
 using FreshBoot.Server.Catalogue;
 using FreshBoot.Server.Demo;
 using FreshBoot.Server.Dossiers;
@@ -25,10 +23,13 @@ using FreshBoot.Server.Orders;
 using FreshBoot.Server.Parts;
 using FreshBoot.Server.Patching;
 using FreshBoot.Server.Planning;
+using FreshBoot.Server.Preparation;
+using FreshBoot.Server.Rehearsal;
 using FreshBoot.Server.Release;
 using FreshBoot.Server.Routes;
 using FreshBoot.Server.Runs;
 using FreshBoot.Server.Soundness;
+using FreshBoot.Workshop;
 using Microsoft.AspNetCore.HostFiltering;
 using Microsoft.AspNetCore.Http.Features;
 using Microsoft.EntityFrameworkCore;
@@ -82,8 +83,19 @@ internal static class App
         builder.Services.AddSingleton(services => new BenchListener(services, settings.GetValue("bench-port", 5081)));
         builder.Services.AddSingleton<Changes>();
         builder.Services.AddSingleton<JobRunner>();
+        builder.Services.AddHostedService(services => services.GetRequiredService<JobRunner>());
         builder.Services.AddSingleton<ImageShelf>();
-        builder.Services.AddSingleton<MediaEndpoints.Parts>();
+        builder.Services.AddSingleton<BringImage>();
+        builder.Services.AddSingleton<PatchImage>();
+        builder.Services.AddSingleton<StartTwin>();
+        builder.Services.AddSingleton<AddMedium>();
+        builder.Services.AddSingleton<WriteMedium>();
+        builder.Services.AddSingleton<TestCapacity>();
+        builder.Services.AddSingleton<MachineWork>();
+        builder.Services.AddSingleton<BeginRun>();
+        builder.Services.AddSingleton<FollowRun>();
+        builder.Services.AddSingleton<DemoSeed>();
+        builder.Services.AddValidation();
         builder.Services.AddSingleton(services => new RecipeBook(
             services.GetRequiredService<RecipeStore>(),
             RecipeBook.Shipped(Path.Combine(home, "catalogue", "recipes"))
@@ -117,38 +129,41 @@ internal static class App
         );
 
         await using var app = builder.Build();
+        app.Use(ProtectPages);
         app.UseExceptionHandler();
         app.UseStatusCodePages();
         app.UseHostFiltering();
         app.Use(RefuseForeignOrigins);
-        app.Use(ProtectPages);
         app.Use(TellChanges);
         ServePages(app, Path.Combine(home, "web", "dist"));
 
         app.MapOpenApi();
-        app.MapHealth();
-        app.MapFacts();
-        app.MapIntake();
-        app.MapMachines();
-        app.MapSystems();
-        app.MapRoutes();
-        app.MapOrders();
-        app.MapCatalogue();
-        app.MapMatrix();
-        app.MapWanted();
-        app.MapRuns();
-        app.MapHandover();
-        app.MapRelease();
-        app.MapSoundness();
-        app.MapProbes();
-        app.MapCsv();
-        app.MapParts();
-        app.MapPhotos();
-        app.MapLabels();
-        app.MapImages();
-        app.MapRecipes();
-        app.MapMedia();
-        app.MapJobs();
+        var api = app.MapGroup("").AddEndpointFilter(new NoGaps());
+        api.MapHealth();
+        api.MapFacts();
+        api.MapIntake();
+        api.MapMachines();
+        api.MapSystems();
+        api.MapRoutes();
+        api.MapOrders();
+        api.MapCatalogue();
+        api.MapMatrix();
+        api.MapWanted();
+        api.MapRuns();
+        api.MapHandover();
+        api.MapRelease();
+        api.MapSoundness();
+        api.MapProbes();
+        api.MapCsv();
+        api.MapParts();
+        api.MapPhotos();
+        api.MapLabels();
+        api.MapImages();
+        api.MapPatching();
+        api.MapRehearsal();
+        api.MapPreparation();
+        api.MapMedia();
+        api.MapJobs();
         app.MapFallback(
                 "/api/{**rest}",
                 (string? rest, HttpContext context) =>
@@ -169,35 +184,23 @@ internal static class App
             var db = await app.Services.GetRequiredService<IDbContextFactory<FreshBootDb>>().CreateDbContextAsync()
         )
             await db.Database.MigrateAsync();
-        await app.Services.GetRequiredService<PartStore>().LoadAsync(app.Lifetime.ApplicationStopping);
-        await app.Services.GetRequiredService<OrderStore>().LoadAsync(app.Lifetime.ApplicationStopping);
+        WorkFolder.Sweep(folder.Work, folder.Root);
+        await app.Services.GetRequiredService<PartStore>().LoadAsync();
+        await app.Services.GetRequiredService<OrderStore>().LoadAsync();
         await app.Services.GetRequiredService<CatalogueKeeper>().LoadAsync(app.Lifetime.ApplicationStopping);
         await app.Services.GetRequiredService<JobStore>().RecoverAsync(app.Lifetime.ApplicationStopping);
         await app.Services.GetRequiredService<MediumStore>().RecoverAsync(app.Lifetime.ApplicationStopping);
+        await app.Services.GetRequiredService<ImageUploads>().RecoverAsync(app.Lifetime.ApplicationStopping);
         // It watches the stores from the start.
         _ = app.Services.GetRequiredService<MachineIndex>();
         if (demo)
-            await DemoSeed.SeedAsync(
-                Path.Combine(home, "demo"),
-                app.Services.GetRequiredService<MachineStore>(),
-                app.Services.GetRequiredService<RunStore>(),
-                app.Services.GetRequiredService<PartStore>(),
-                app.Services.GetRequiredService<OrderStore>(),
-                app.Services.GetRequiredService<TakeBundle>(),
-                app.Services.GetRequiredService<Shop>(),
-                clock,
-                app.Lifetime.ApplicationStopping
-            );
-
-        if (demo)
-            await DemoSeed.StockAsync(
-                Path.Combine(home, "demo"),
-                Path.Combine(home, ".cache", "images"),
-                app.Services.GetRequiredService<ImageStore>(),
-                app.Services.GetRequiredService<MediumStore>(),
-                clock,
-                app.Lifetime.ApplicationStopping
-            );
+            await app
+                .Services.GetRequiredService<DemoSeed>()
+                .FillAsync(
+                    Path.Combine(home, "demo"),
+                    Path.Combine(home, ".cache", "images"),
+                    app.Lifetime.ApplicationStopping
+                );
 
         // The first page after a start should not have to wait for the reading of the fleet.
         app.Lifetime.ApplicationStarted.Register(() =>
@@ -281,10 +284,16 @@ internal static class App
 
     private static Task ProtectPages(HttpContext context, RequestDelegate next)
     {
-        context.Response.Headers.ContentSecurityPolicy =
-            "default-src 'self'; style-src 'self' 'unsafe-inline'; img-src 'self' data: blob:; frame-ancestors 'none'; base-uri 'none'";
-        context.Response.Headers.XContentTypeOptions = "nosniff";
-        context.Response.Headers["Referrer-Policy"] = "no-referrer";
+        // At the last moment: a refusal begins its answer anew.
+        context.Response.OnStarting(() =>
+        {
+            var headers = context.Response.Headers;
+            headers.ContentSecurityPolicy =
+                "default-src 'self'; style-src 'self' 'unsafe-inline'; img-src 'self' data: blob:; frame-ancestors 'none'; base-uri 'none'";
+            headers.XContentTypeOptions = "nosniff";
+            headers["Referrer-Policy"] = "no-referrer";
+            return Task.CompletedTask;
+        });
         return next(context);
     }
 

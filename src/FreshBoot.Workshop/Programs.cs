@@ -19,10 +19,13 @@ internal static class Programs
     public static async Task<(int Code, string Said)> RunAsync(
         string program,
         IReadOnlyList<string> arguments,
-        CancellationToken stop
+        CancellationToken stop,
+        string? work = null
     )
     {
         using var process = Start(program, arguments);
+        if (work is not null)
+            WorkFolder.Note(work, process);
         var said = new Tail();
         var reading = Task.WhenAll(ReadAsync(process.StandardOutput, said), ReadAsync(process.StandardError, said));
         try

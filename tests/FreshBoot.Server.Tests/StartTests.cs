@@ -53,7 +53,7 @@ public sealed class StartTests : IDisposable
                     before = ImageInspector.Look(file);
                     ImageRewriter.Obstacle(before).ShouldBeNull(path);
                     var outcome = Patcher.Run(AddNote, PatchFiles.On(file, before.Main!));
-                    await ImageRewriter.WriteAsync(path, target, outcome.Files, stop);
+                    await ImageRewriter.WriteAsync(path, target, _folder, outcome.Files, stop);
                     await using var made = File.OpenRead(target);
                     after = ImageInspector.Look(made);
                     PatchedStick.Prove(before, after, made, outcome.Files, "rewrite");
@@ -74,6 +74,7 @@ public sealed class StartTests : IDisposable
                         TwinMachine.Of(Dossier.Empty, "bios", null),
                         null,
                         Directory.CreateTempSubdirectory("screens-").FullName,
+                        _folder,
                         TimeSpan.FromSeconds(60),
                         _ => { },
                         stop

@@ -34,6 +34,28 @@ public static class PackReader
 {
     private const int MostRemembered = 64;
     private const int MostPatterns = 2048;
+
+    /// <summary>Largest whole number that every reader of JSON keeps exactly (RFC 8259, section 6).</summary>
+    private const long MostWhole = (1L << 53) - 1;
+
+    /// <summary>Members that count in 32 bits: money, minutes, mebibytes and the like.</summary>
+    private static readonly HashSet<string> Counted = new(StringComparer.Ordinal)
+    {
+        "money",
+        "handsOnMinutes",
+        "waitMinutes",
+        "shortestMinutes",
+        "usualMinutes",
+        "worryMinutes",
+        "failPerMille",
+        "harmPerMille",
+        "sizeMiB",
+        "memoryMiB",
+        "memoryGroup",
+        "generation",
+        "graphicsClass",
+        "updatesSurePercent",
+    };
     private static readonly ConcurrentDictionary<string, JsonSchema> Compiled = new(StringComparer.Ordinal);
     private static readonly ConcurrentDictionary<string, Regex> Patterns = new(StringComparer.Ordinal);
     private static readonly ConcurrentDictionary<(string Schema, string Text), bool> WellFormed = new();
@@ -72,7 +94,9 @@ public static class PackReader
             var key = (schema, text);
             if (!WellFormed.ContainsKey(key))
             {
-                CheckSchema(compiled, file, node, faults);
+                CheckTexts(file, "", node, faults);
+                if (faults.Count == before)
+                    CheckSchema(compiled, file, node, faults);
                 if (faults.Count == before && WellFormed.Count < MostRemembered)
                     WellFormed.TryAdd(key, true);
             }
@@ -126,6 +150,60 @@ public static class PackReader
                     faults.Add(new PackFault(file, result.InstanceLocation.ToString(), error));
             foreach (var below in result.Details ?? [])
                 Tell(below);
+        }
+    }
+
+    /// <summary>
+    /// No text of a pack holds a control character, since some go into scripts as remarks; and every number is one that can be
+    /// counted with.
+    /// </summary>
+    private static void CheckTexts(string file, string at, JsonNode? node, List<PackFault> faults)
+    {
+        switch (node)
+        {
+            case JsonObject members:
+                foreach (var (name, value) in members)
+                {
+                    if (name.Any(char.IsControl))
+                        faults.Add(new PackFault(file, at, "a name holds a control character"));
+                    CheckTexts(
+                        file,
+                        $"{at}/{Json.Pointer.JsonPointer.Create(name).ToString().TrimStart('/')}",
+                        value,
+                        faults
+                    );
+                }
+                break;
+            case JsonArray items:
+                for (var i = 0; i < items.Count; i++)
+                    CheckTexts(file, $"{at}/{i}", items[i], faults);
+                break;
+            case JsonValue value when value.GetValueKind() == JsonValueKind.String:
+                if (!TryText(value, out var text))
+                    faults.Add(new PackFault(file, at, "holds half of a surrogate pair: it is no text"));
+                else if (text.Any(char.IsControl))
+                    faults.Add(new PackFault(file, at, "holds a control character; texts of packs stand on one line"));
+                break;
+            case JsonValue value when value.GetValueKind() == JsonValueKind.Number:
+                if (!value.TryGetValue<long>(out var number) || Math.Abs(number) > MostWhole)
+                    faults.Add(new PackFault(file, at, "is no whole number that can be counted with"));
+                else if (number > int.MaxValue && Counted.Contains(at[(at.LastIndexOf('/') + 1)..]))
+                    faults.Add(new PackFault(file, at, $"is more than {int.MaxValue}"));
+                break;
+        }
+    }
+
+    private static bool TryText(JsonValue value, out string text)
+    {
+        try
+        {
+            text = value.GetValue<string>();
+            return true;
+        }
+        catch (InvalidOperationException)
+        {
+            text = "";
+            return false;
         }
     }
 

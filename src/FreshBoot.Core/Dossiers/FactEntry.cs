@@ -13,6 +13,13 @@ public static class FactEntry
     public static FactValue Read(string key, JsonElement value)
     {
         var definition = FactRegistry.Get(key);
+        if (!Readable(value))
+            throw new RefusedException(
+                RefusalKind.Invalid,
+                "The value holds half of a surrogate pair: it is no text.",
+                key,
+                "Whole characters."
+            );
         if (definition.Derived && definition.Form == FactForm.Choice)
             throw Refuse(
                 definition,
@@ -26,6 +33,23 @@ public static class FactEntry
             FactForm.Words => FactValue.Of(WordsOf(definition, value)),
             _ => FactValue.Of(Text(definition, value)),
         };
+    }
+
+    /// <summary>Whether its texts can be read at all.</summary>
+    private static bool Readable(JsonElement value)
+    {
+        try
+        {
+            if (value.ValueKind == JsonValueKind.String)
+                value.GetString();
+            else if (value.ValueKind == JsonValueKind.Array)
+                return value.EnumerateArray().All(Readable);
+            return true;
+        }
+        catch (InvalidOperationException)
+        {
+            return false;
+        }
     }
 
     private static long Whole(FactDefinition definition, JsonElement value)

@@ -1,5 +1,4 @@
 using System.Text.Json;
-using System.Text.RegularExpressions;
 using CsvHelper;
 using FreshBoot.Core.Dossiers;
 
@@ -62,14 +61,6 @@ public static partial class MachineCsv
 
     /// <summary>What takes the place of a key for the asset tag.</summary>
     public const string TagKey = "tag";
-
-    /// <summary>The form of an asset tag.</summary>
-    [GeneratedRegex(
-        "^[A-Z0-9]{1,12}(?:-[A-Z0-9]{1,12}){0,3}$",
-        RegexOptions.CultureInvariant,
-        matchTimeoutMilliseconds: 200
-    )]
-    public static partial Regex TagForm();
 
     private static readonly Dictionary<string, string> Common = new(StringComparer.OrdinalIgnoreCase)
     {
@@ -206,7 +197,8 @@ public static partial class MachineCsv
     private static string Plain(string text) =>
         text.Length > 1 && text[0] == '\'' && (StartsFormula(text[1]) || text[1] == '\'') ? text[1..] : text;
 
-    private static bool StartsFormula(char c) => c is '=' or '+' or '-' or '@' or '\t' or '\r';
+    private static bool StartsFormula(char c) =>
+        c is '=' or '+' or '-' or '@' or '\t' or '\r' or '\n' or '＝' or '＋' or '－' or '＠';
 
     private static CsvColumn Column(string header, IReadOnlyDictionary<string, string> map, List<CsvFault> faults)
     {
@@ -280,7 +272,7 @@ public static partial class MachineCsv
             if (key == TagKey)
             {
                 tag = cell.ToUpperInvariant();
-                if (!TagForm().IsMatch(tag))
+                if (!AssetTag.Form().IsMatch(tag))
                     faults.Add(
                         new CsvFault(
                             line,

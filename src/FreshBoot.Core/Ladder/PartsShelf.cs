@@ -10,6 +10,16 @@ public sealed record ShelvedModules(string Type, int SizeMiB, int Count, int Tes
 /// <summary>The salvaged parts that a machine may take: those that nobody reserved, and those reserved for it.</summary>
 public sealed record PartsShelf(IReadOnlyList<ShelvedModules> Memory)
 {
+    /// <summary>Two shelves with the same on them are the same: what was worked out with one holds with the other.</summary>
+    public bool Equals(PartsShelf? other) => other is not null && Memory.SequenceEqual(other.Memory);
+
+    /// <inheritdoc/>
+    public override int GetHashCode() => Memory.Aggregate(0, HashCode.Combine);
+
+    /// <summary>What of it is of these types; all of it where no type is known.</summary>
+    public PartsShelf Of(IReadOnlyCollection<string> types) =>
+        types.Count == 0 ? this : new([.. Memory.Where(m => types.Contains(m.Type))]);
+
     /// <summary>A shelf with nothing on it.</summary>
     public static PartsShelf Empty { get; } = new([]);
 }

@@ -122,8 +122,8 @@ public sealed record Order(
 
         static void Words(string text, string where, int most)
         {
-            if (text.Trim().Length is 0 || text.Length > most)
-                throw Refuse($"“{where}” is empty or too long.", where, $"1 to {most} characters.");
+            if (text.Trim().Length is 0 || text.Length > most || text.Any(char.IsControl))
+                throw Refuse($"“{where}” is empty or too long.", where, $"1 to {most} characters on one line.");
         }
 
         static RefusedException Refuse(string what, string where, string wanted) =>

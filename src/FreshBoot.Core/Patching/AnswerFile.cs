@@ -48,7 +48,11 @@ public static partial class AnswerFile
         bool? hasTpm
     )
     {
-        if (!Regex.IsMatch(answers.Account, rules.AccountName, RegexOptions.NonBacktracking, TimeSpan.FromSeconds(1)))
+        // A pattern that ends in $ lets a line feed through at the end.
+        if (
+            answers.Account.Any(char.IsControl)
+            || !Regex.IsMatch(answers.Account, rules.AccountName, RegexOptions.NonBacktracking, TimeSpan.FromSeconds(1))
+        )
             throw Refuse(
                 $"The system refuses “{answers.Account}” as the name of an account.",
                 "account",
@@ -139,6 +143,6 @@ public static partial class AnswerFile
     private static RefusedException Refuse(string what, string where, string wanted) =>
         new(RefusalKind.Invalid, what, where, wanted);
 
-    [GeneratedRegex("^(?=.*[A-Za-z])[A-Za-z0-9][A-Za-z0-9-]{0,13}[A-Za-z0-9]$", RegexOptions.None, 1000)]
+    [GeneratedRegex("^(?=.*[A-Za-z])[A-Za-z0-9][A-Za-z0-9-]{0,13}[A-Za-z0-9]\\z", RegexOptions.None, 1000)]
     private static partial Regex NameForm();
 }

@@ -9,6 +9,9 @@ namespace FreshBoot.Core.Patching;
 /// </summary>
 public sealed record GateFile(string System, IReadOnlyList<(string Gate, bool Checks)> Gates)
 {
+    /// <summary>Where it lies on the medium.</summary>
+    public const string Path = "setup/gates.conf";
+
     private const string Magic = "gates 1";
 
     /// <summary>The file as it stands on the maker's medium: every blocking gate is checked.</summary>
@@ -35,6 +38,33 @@ public sealed record GateFile(string System, IReadOnlyList<(string Gate, bool Ch
                     "A recipe that belongs to this system and build."
                 );
         return this with { Gates = [.. Gates.Select(g => (g.Gate, g.Checks && !gates.Contains(g.Gate)))] };
+    }
+
+    /// <summary>
+    /// A recipe that has a system's installer pass over some of its gates: one line changed for each, each of which must be as
+    /// its maker left it.
+    /// </summary>
+    /// <exception cref="RefusedException">The system has no such gate.</exception>
+    public static Recipe RecipeFor(SystemEntry system, IReadOnlyList<string> gates)
+    {
+        Original(system).Lift([.. gates]);
+        return new Recipe
+        {
+            Id = $"gates-{system.Id}",
+            Name = $"Pass over {Numbers.Join(gates, "and")} of {system.FullName}",
+            About = "Made here from the gates that the route lifts. What it costs stands with the cures of the route.",
+            For = new RecipeFor(system.Id, [], [new FileCondition(Path, Contains: $"{Magic}\nsystem {system.Id}\n")]),
+            Lifts = [.. gates.Select(g => $"{system.Id}/{g}")],
+            Operations =
+            [
+                .. gates.Select(g => new ReplaceText
+                {
+                    Path = Path,
+                    Find = $"gate {g} check\n",
+                    With = $"gate {g} skip\n",
+                }),
+            ],
+        };
     }
 
     /// <summary>The text, with line feeds.</summary>

@@ -76,6 +76,9 @@ public sealed record SetPropertyList : TextOperation
     /// <summary>Keys from the outside in; a whole number picks an item of an array.</summary>
     public required IReadOnlyList<string> Keys { get; init; }
 
+    /// <inheritdoc/>
+    public override IEnumerable<string?> Lists() => Keys;
+
     /// <summary>The value: a text, a whole number, true or false.</summary>
     public required JsonElement Value { get; init; }
 

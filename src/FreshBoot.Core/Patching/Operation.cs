@@ -58,6 +58,9 @@ public abstract record Operation
     /// <summary>Every path that it names.</summary>
     public virtual IEnumerable<string> Paths() => [Path];
 
+    /// <summary>The items of its lists.</summary>
+    public virtual IEnumerable<string?> Lists() => [];
+
     /// <summary>What is wrong with it whatever the files are; null where nothing is.</summary>
     public virtual string? Fault() => null;
 
@@ -183,6 +186,9 @@ public sealed record InsertLines : TextOperation
     public required IReadOnlyList<string> Lines { get; init; }
 
     /// <inheritdoc/>
+    public override IEnumerable<string?> Lists() => Lines;
+
+    /// <inheritdoc/>
     public override string? Fault() =>
         After is null == Before is null ? "It says “after” or “before”, one of them."
         : Lines.Count == 0 ? "There are no lines."
@@ -218,6 +224,9 @@ public sealed record RemoveLines : TextOperation
 {
     /// <summary>The whole lines.</summary>
     public required IReadOnlyList<string> Lines { get; init; }
+
+    /// <inheritdoc/>
+    public override IEnumerable<string?> Lists() => Lines;
 
     /// <inheritdoc/>
     public override string? Fault() => Lines.Count == 0 ? "There are no lines." : null;
@@ -304,6 +313,9 @@ public sealed record AppendArguments : TextOperation
 
     /// <summary>The arguments.</summary>
     public required IReadOnlyList<string> Arguments { get; init; }
+
+    /// <inheritdoc/>
+    public override IEnumerable<string?> Lists() => Arguments;
 
     /// <summary>How many such lines there must be.</summary>
     public int Count { get; init; } = 1;

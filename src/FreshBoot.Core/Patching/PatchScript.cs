@@ -2,7 +2,7 @@ using System.Text;
 
 namespace FreshBoot.Core.Patching;
 
-/// <summary>A step that a recipe for a running system adds to the run sheet.</summary>
+/// <summary>A step of carrying out a recipe for a running system; its page shows them beside the script.</summary>
 /// <param name="Text">What to do.</param>
 /// <param name="Command">What to type; null for none.</param>
 /// <param name="Expect">What it prints when it has worked.</param>
@@ -13,7 +13,7 @@ public sealed record ScriptStep(string Text, string? Command, string? Expect, st
 /// <param name="Script">The script (POSIX shell).</param>
 /// <param name="Undo">The script that takes it back.</param>
 /// <param name="Relaxations">What is opened for it, and how it is closed.</param>
-/// <param name="Steps">Its steps for the run sheet.</param>
+/// <param name="Steps">How it is carried out, in order.</param>
 public sealed record PatchScript(
     string Script,
     string Undo,
@@ -72,8 +72,11 @@ public sealed record PatchScript(
         }
         # append FILE COUNT COMMAND ARGUMENTS: to lines that begin with a command.
         append() {
-          ARGS=$4 awk -v want="$2" -v command="$3" 'BEGIN { args = ENVIRON["ARGS"] }
-            $1 == command { sub(/[ \t]+$/, ""); print $0 " " args; n++; next }
+          ARGS=$4 awk -v want="$2" -v command="$3" 'BEGIN { count = split(ENVIRON["ARGS"], args, " ") }
+            $1 == command {
+              sub(/[ \t]+$/, ""); line = $0
+              for (i = 1; i <= count; i++) { there = 0; for (j = 1; j <= NF; j++) if ($j == args[i]) there = 1; if (!there) line = line " " args[i] }
+              print line; n++; next }
             { print }
             END { if (n != want) exit 3 }' "$work/$1" > "$work.new" || die "$1 does not hold $2 line(s) of “$3”"
           cat "$work.new" > "$work/$1"
@@ -94,14 +97,14 @@ public sealed record PatchScript(
             );
         var name = $"{recipe.Id}-{version}";
         var script = new StringBuilder();
-        script.Append($"#!/bin/sh\n# {recipe.Name} ({name})\n# {recipe.About}\n");
+        script.Append($"#!/bin/sh\n# {Remark(recipe.Name)} ({name})\n# {Remark(recipe.About)}\n");
         script.Append(
-            $"# For {recipe.For.System}{(recipe.For.Builds.Count > 0 ? $", build {Numbers.Join(recipe.For.Builds, "or")}" : "")}.\n"
+            $"# For {Remark(recipe.For.System)}{(recipe.For.Builds.Count > 0 ? $", build {Remark(Numbers.Join(recipe.For.Builds, "or"))}" : "")}.\n"
         );
         foreach (var cost in recipe.Costs)
-            script.Append($"# It costs: {cost}\n");
+            script.Append($"# It costs: {Remark(cost)}\n");
         foreach (var relaxation in recipe.Relaxations)
-            script.Append($"# It needs: {relaxation.What}. Afterwards: {relaxation.Close}\n");
+            script.Append($"# It needs: {Remark(relaxation.What)}. Afterwards: {Remark(relaxation.Close)}\n");
         script.Append(
             $"#\n# Read it before you run it:  sh {name}.sh FOLDER   where FOLDER holds the system (usually /).\n"
         );
@@ -147,7 +150,7 @@ public sealed record PatchScript(
 
         var undo = new StringBuilder();
         undo.Append(
-            $"#!/bin/sh\n# Takes back: {recipe.Name} ({name}).\n# Read it before you run it:  sh {name}-undo.sh FOLDER\nset -eu\n"
+            $"#!/bin/sh\n# Takes back: {Remark(recipe.Name)} ({name}).\n# Read it before you run it:  sh {name}-undo.sh FOLDER\nset -eu\n"
         );
         undo.Append($"cd \"${{1:?name the folder that holds the system}}\"\nkept=.fresh-boot/{name}\n");
         undo.Append(
@@ -260,6 +263,10 @@ public sealed record PatchScript(
         }
     }
 
+    /// <summary>A text behind the # of a remark: whatever it holds, the line ends where it ends here.</summary>
+    internal static string Remark(string text) =>
+        string.Concat(text.Select(c => char.IsControl(c) || c is '\u2028' or '\u2029' ? ' ' : c));
+
     /// <summary>A text as one word of the shell: nothing in single quotes means anything but itself.</summary>
-    private static string Quote(string text) => $"'{text.Replace("'", "'\\''", StringComparison.Ordinal)}'";
+    internal static string Quote(string text) => $"'{text.Replace("'", "'\\''", StringComparison.Ordinal)}'";
 }

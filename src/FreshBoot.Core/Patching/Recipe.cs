@@ -1,3 +1,5 @@
+using System.Security.Cryptography;
+using System.Text;
 using System.Text.Json;
 using System.Text.Json.Serialization;
 
@@ -85,4 +87,7 @@ public sealed record Recipe
 
     /// <summary>The recipe as JSON.</summary>
     public string Write() => JsonSerializer.Serialize(this, Json) + "\n";
+
+    /// <summary>SHA-256 of the recipe as it is written, hexadecimal.</summary>
+    public string Sha256() => Convert.ToHexStringLower(SHA256.HashData(Encoding.UTF8.GetBytes(Write())));
 }

@@ -9,6 +9,7 @@ public static partial class RecipeReader
     /// <summary>Largest recipe, in characters: files that it adds are in it.</summary>
     public const int Largest = 4 << 20;
     private const int MostOperations = 200;
+    private const int LongestText = 2000;
 
     /// <summary>Reads a recipe.</summary>
     /// <exception cref="RefusedException">No JSON, an unknown operation, a path that leads out of the image.</exception>
@@ -26,7 +27,7 @@ public static partial class RecipeReader
         {
             recipe = JsonSerializer.Deserialize<Recipe>(json, Recipe.Json);
         }
-        catch (Exception e) when (e is JsonException or NotSupportedException)
+        catch (Exception e) when (e is JsonException or NotSupportedException or InvalidOperationException)
         {
             var at = e is JsonException { LineNumber: { } line } j ? $"line {line + 1}, {j.Path}" : "recipe";
             throw new RefusedException(
@@ -48,6 +49,35 @@ public static partial class RecipeReader
     /// <exception cref="RefusedException">The first fault.</exception>
     public static void Check(Recipe recipe)
     {
+        // Lists hold no gaps, and what is said to people is text on one line: it goes into scripts as a remark.
+        if (
+            recipe.Operations.Any(o => o is null)
+            || recipe.For.Files.Any(f => f is null)
+            || recipe.Relaxations.Any(r => r is null)
+        )
+            throw Refuse(
+                "A list of the recipe holds null.",
+                "recipe",
+                "Operations, conditions and relaxations, no gaps."
+            );
+        foreach (var (where, text) in Said(recipe))
+            if (
+                text is null
+                || text.Length > LongestText
+                || text.Any(c => char.IsControl(c) || char.IsSurrogate(c) && !IsWhole(text))
+            )
+                throw Refuse(
+                    "A text of the recipe is missing, very long, or holds a control character.",
+                    where,
+                    $"A text of at most {LongestText} characters on one line."
+                );
+        foreach (var (operation, i) in recipe.Operations.Select((o, i) => (o, i)))
+            if (operation.Lists().Any(l => l is null))
+                throw Refuse(
+                    "A list of the operation holds null.",
+                    $"operations[{i}]",
+                    "Lines and arguments, no gaps."
+                );
         if (!IdForm().IsMatch(recipe.Id))
             throw Refuse($"“{recipe.Id}” is no id.", "id", "Small letters, digits and hyphens, at most 60.");
         if (string.IsNullOrWhiteSpace(recipe.Name) || recipe.Name.Length > 120)
@@ -79,6 +109,31 @@ public static partial class RecipeReader
         }
     }
 
+    /// <summary>Every text of a recipe that people read, with its place.</summary>
+    private static IEnumerable<(string Where, string? Text)> Said(Recipe recipe) =>
+        [
+            ("id", recipe.Id),
+            ("name", recipe.Name),
+            ("about", recipe.About),
+            ("for.system", recipe.For.System),
+            .. recipe.Cure is null ? [] : new[] { ("cure", (string?)recipe.Cure) },
+            .. recipe.For.Builds.Select((b, i) => ($"for.builds[{i}]", (string?)b)),
+            .. recipe.Lifts.Select((l, i) => ($"lifts[{i}]", (string?)l)),
+            .. recipe.Costs.Select((c, i) => ($"costs[{i}]", (string?)c)),
+            .. recipe.Relaxations.Select((r, i) => ($"relaxations[{i}].what", (string?)r.What)),
+            .. recipe.Relaxations.Select((r, i) => ($"relaxations[{i}].close", (string?)r.Close)),
+        ];
+
+    private static bool IsWhole(string text)
+    {
+        for (var i = 0; i < text.Length; i++)
+            if (char.IsHighSurrogate(text[i]) && i + 1 < text.Length && char.IsLowSurrogate(text[i + 1]))
+                i++;
+            else if (char.IsSurrogate(text[i]))
+                return false;
+        return true;
+    }
+
     /// <summary>A path on an image: relative, with slashes, and nowhere else.</summary>
     private static void CheckPath(string path, string where)
     {
@@ -99,9 +154,9 @@ public static partial class RecipeReader
     private static RefusedException Refuse(string what, string where, string wanted) =>
         new(RefusalKind.Invalid, what, where, wanted);
 
-    [GeneratedRegex("^[a-z0-9][a-z0-9-]{0,59}$", RegexOptions.None, 1000)]
+    [GeneratedRegex("^[a-z0-9][a-z0-9-]{0,59}\\z", RegexOptions.None, 1000)]
     private static partial Regex IdForm();
 
-    [GeneratedRegex("^[0-9a-f]{64}$", RegexOptions.None, 1000)]
+    [GeneratedRegex("^[0-9a-f]{64}\\z", RegexOptions.None, 1000)]
     private static partial Regex HashForm();
 }

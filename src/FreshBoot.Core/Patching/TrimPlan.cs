@@ -141,7 +141,7 @@ public sealed record TrimPlan(
     {
         var script = new StringBuilder("#!/bin/sh\n");
         script.Append(
-            $"# {(verb == "remove" ? "Takes out of" : "Brings back to")} {system}, about {saved / 1_000_000} MB and {memory} MiB of memory.\n"
+            $"# {(verb == "remove" ? "Takes out of" : "Brings back to")} {PatchScript.Remark(system)}, about {saved / 1_000_000} MB and {memory} MiB of memory.\n"
         );
         script.Append(
             "# Read it before you run it. It stops at the first command that fails, and says which.\nset -eu\n"
@@ -151,7 +151,7 @@ public sealed record TrimPlan(
         );
         foreach (var component in components)
             script.Append(
-                $"# {component.Name}. Without it: {component.Breaks}\necho \"{verb}: {component.Id}\"\ncomponent {verb} {component.Id}\n\n"
+                $"# {PatchScript.Remark(component.Name)}. Without it: {PatchScript.Remark(component.Breaks)}\necho {PatchScript.Quote($"{verb}: {component.Id}")}\ncomponent {verb} {PatchScript.Quote(component.Id)}\n\n"
             );
         script.Append("echo \"Done. Restart once.\"\n");
         return script.ToString();

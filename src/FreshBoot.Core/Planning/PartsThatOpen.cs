@@ -11,6 +11,12 @@ namespace FreshBoot.Core.Planning;
 /// <param name="Tags">Those machines, the one that gains most first.</param>
 public sealed record OpeningPart(string Part, string Does, int Money, int Opens, IReadOnlyList<string> Tags);
 
+/// <summary>What a part opens on a machine.</summary>
+/// <param name="Tag">The machine.</param>
+/// <param name="Cure">The part, and what is done with it.</param>
+/// <param name="Opens">How many systems it opens.</param>
+public sealed record OpenedOnMachine(string Tag, Cure Cure, int Opens);
+
 /// <summary>Which part, bought a few times, opens most in the fleet.</summary>
 public static class PartsThatOpen
 {
@@ -26,11 +32,14 @@ public static class PartsThatOpen
         IReadOnlyList<FleetMachine> fleet,
         int times,
         DateOnly asOf
-    ) =>
+    ) => Rank(fleet.AsParallel().SelectMany(m => Of(catalogue, evaluator, m, asOf)), times);
+
+    /// <summary>The parts by what they open, of machines that were looked at already.</summary>
+    /// <param name="found">What each part opens on each machine.</param>
+    /// <param name="times">How many may be bought of each.</param>
+    public static IReadOnlyList<OpeningPart> Rank(IEnumerable<OpenedOnMachine> found, int times) =>
         [
-            .. fleet
-                .AsParallel()
-                .SelectMany(m => Of(catalogue, evaluator, m, asOf))
+            .. found
                 .GroupBy(o => o.Cure.Id, StringComparer.Ordinal)
                 .Select(g =>
                 {
@@ -51,7 +60,8 @@ public static class PartsThatOpen
                 .ThenBy(p => p.Part, StringComparer.Ordinal),
         ];
 
-    private static IEnumerable<(string Tag, Cure Cure, int Opens)> Of(
+    /// <summary>What each part opens on one machine, by itself or with a switch.</summary>
+    public static IEnumerable<OpenedOnMachine> Of(
         ShopCatalogue catalogue,
         Evaluator evaluator,
         FleetMachine machine,
@@ -76,7 +86,7 @@ public static class PartsThatOpen
                 a.Outcome == Outcome.Part && evaluator.Grade(facts, catalogue.System(a.System)!, plan) <= Outcome.Driver
             );
             if (opens > 0)
-                yield return (machine.Tag, part, opens);
+                yield return new OpenedOnMachine(machine.Tag, part, opens);
         }
     }
 }

@@ -67,6 +67,37 @@ public sealed class WantedList(ShopCatalogue catalogue, RouteSearch search)
         ["parts.storage"] = FactValue.Of("sound"),
     };
 
+    /// <summary>The best route of a machine for the order that it is set aside for.</summary>
+    public Route BestOf(FleetMachine machine, DateOnly asOf, CancellationToken stop) =>
+        search.Find(
+            Derivation.Complete(machine.Readings, catalogue),
+            new RouteQuestion(asOf, machine.Shelf, machine.Order) { Stop = stop }
+        )[0];
+
+    /// <summary>The models of the catalogue that would serve an order, the dearest that may be paid first.</summary>
+    public IReadOnlyList<WantedModel> ModelsFor(Order order, DateOnly asOf) =>
+        [.. Check(order, catalogue.Models, asOf).Where(m => m.System is not null)];
+
+    /// <summary>What an order still wants.</summary>
+    /// <param name="order">The order.</param>
+    /// <param name="best">The best routes of the machines that are set aside for it.</param>
+    /// <param name="models">The models that would serve it.</param>
+    public static WantedForOrder Make(Order order, IReadOnlyList<Route> best, IReadOnlyList<WantedModel> models) =>
+        new(
+            order,
+            Math.Max(0, order.Machines - best.Count(r => r.School != School.Retire)),
+            models,
+            [.. models.Select(m => m.Processor).Distinct(StringComparer.Ordinal).Order(StringComparer.Ordinal)],
+            [
+                .. best.SelectMany(r => r.Cures)
+                    .Where(c => c is { Kind: Outcome.Part, Money: > 0 })
+                    .GroupBy(c => c.Does, StringComparer.Ordinal)
+                    .Select(g => new WantedPart(g.Key, g.Count(), g.First().Money))
+                    .OrderByDescending(p => p.Count)
+                    .ThenBy(p => p.Does, StringComparer.Ordinal),
+            ]
+        );
+
     /// <summary>The list.</summary>
     /// <param name="orders">The orders.</param>
     /// <param name="fleet">The machines here; those that name an order are set aside for it.</param>
@@ -78,33 +109,12 @@ public sealed class WantedList(ShopCatalogue catalogue, RouteSearch search)
     ) =>
         [
             .. orders.Select(order =>
-            {
-                var aside = fleet.Where(m => m.Order?.Id == order.Id).ToArray();
-                var best = aside
-                    .Select(m =>
-                        search.Find(
-                            Derivation.Complete(m.Readings, catalogue),
-                            new RouteQuestion(asOf, m.Shelf, order)
-                        )[0]
-                    )
-                    .ToArray();
-                var serving = best.Count(r => r.School != School.Retire);
-                var models = Check(order, catalogue.Models, asOf).Where(m => m.System is not null).ToArray();
-                return new WantedForOrder(
+                Make(
                     order,
-                    Math.Max(0, order.Machines - serving),
-                    models,
-                    [.. models.Select(m => m.Processor).Distinct(StringComparer.Ordinal).Order(StringComparer.Ordinal)],
-                    [
-                        .. best.SelectMany(r => r.Cures)
-                            .Where(c => c is { Kind: Outcome.Part, Money: > 0 })
-                            .GroupBy(c => c.Does, StringComparer.Ordinal)
-                            .Select(g => new WantedPart(g.Key, g.Count(), g.First().Money))
-                            .OrderByDescending(p => p.Count)
-                            .ThenBy(p => p.Does, StringComparer.Ordinal),
-                    ]
-                );
-            }),
+                    [.. fleet.Where(m => m.Order?.Id == order.Id).Select(m => BestOf(m, asOf, default))],
+                    ModelsFor(order, asOf)
+                )
+            ),
         ];
 
     /// <summary>A machine at the door, by what is written on it: how its model would serve each order.</summary>

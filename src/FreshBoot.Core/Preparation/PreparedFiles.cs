@@ -6,7 +6,6 @@ using FreshBoot.Core.Catalogue;
 using FreshBoot.Core.Dossiers;
 using FreshBoot.Core.Identity;
 using FreshBoot.Core.Ladder;
-using FreshBoot.Core.Patching;
 using FreshBoot.Core.Procedures;
 using FreshBoot.Core.Routes;
 
@@ -72,25 +71,6 @@ public static class PreparedFiles
         if (route.System is null || catalogue.System(route.System) is not { } system)
             return [];
         var files = new List<PreparedFile>();
-
-        var lifts = route
-            .Cures.Where(c => c.Kind == Outcome.Patch)
-            .SelectMany(c => c.Lifts ?? [])
-            .Where(l => l.StartsWith($"{system.Id}/", StringComparison.Ordinal))
-            .Select(l => l[(system.Id.Length + 1)..])
-            .ToArray();
-        if (lifts.Length > 0)
-        {
-            var original = GateFile.Original(system);
-            files.Add(
-                PreparedFile.Of(
-                    "gates.conf",
-                    $"The gate file for {system.FullName}: goes onto the stick as setup/gates.conf.",
-                    original.Lift(lifts).Write()
-                )
-            );
-            files.Add(PreparedFile.Of("gates-original.conf", "The maker's gate file, to put back.", original.Write()));
-        }
 
         if (
             route.Cures.Any(c => c.Kind == Outcome.Spoof)

@@ -18,12 +18,14 @@ public sealed record MissingSource(string Name, string Reason);
 /// <param name="Files">The sources by member name.</param>
 /// <param name="Missing">What the manifest says it could not read.</param>
 /// <param name="Warnings">Members that were left out.</param>
+/// <param name="Code">The code of a run step that it was made for; null for none.</param>
 public sealed record ProbeBundle(
     DateTimeOffset TakenAt,
     bool AsRoot,
     IReadOnlyDictionary<string, byte[]> Files,
     IReadOnlyList<MissingSource> Missing,
-    IReadOnlyList<string> Warnings
+    IReadOnlyList<string> Warnings,
+    string? Code = null
 )
 {
     /// <summary>Name of the manifest in the archive.</summary>
@@ -38,6 +40,12 @@ public sealed record ProbeBundle(
     /// <summary>Most bytes that the archive may unpack to.</summary>
     public const int LargestArchive = 64 << 20;
 
+    /// <summary>Most bytes that the manifest may have: it names a few dozen members.</summary>
+    private const int LargestManifest = 64 << 10;
+
+    /// <summary>Lines of a manifest that are told when they are not understood.</summary>
+    private const int MostStrange = 20;
+    private const int LongestCode = 16;
     private const int MostMembers = 200;
     private const string WantedBundle = "A bundle as fresh-boot-probe.sh writes it (.tar.gz).";
     private const string WantedWhole = "The whole file: copy it again, or run the probe again.";
@@ -87,6 +95,7 @@ public sealed record ProbeBundle(
                         or EndOfStreamException
                         or IOException
                         or FormatException
+                        or NotSupportedException
                         or ArgumentException
             )
         {
@@ -134,12 +143,13 @@ public sealed record ProbeBundle(
                 $"{name}, member “{Printable(member)}”",
                 WantedBundle
             );
-        if (entry.Length > LargestMember)
+        var largest = member == ManifestName ? LargestManifest : LargestMember;
+        if (entry.Length > largest)
             throw new RefusedException(
                 RefusalKind.TooLarge,
                 $"A member unpacks to {entry.Length} bytes.",
                 $"{name}, member “{Printable(member)}”",
-                $"At most {LargestMember} bytes a member."
+                $"At most {largest} bytes of it."
             );
         if (member != ManifestName && Sources.Find(member) is null)
         {
@@ -180,6 +190,8 @@ public sealed record ProbeBundle(
 
         DateTimeOffset? taken = null;
         var root = false;
+        string? code = null;
+        var strange = 0;
         var missing = new List<MissingSource>();
         for (var i = 1; i < lines.Length; i++)
         {
@@ -199,6 +211,9 @@ public sealed record ProbeBundle(
                 case ["root", var yes]:
                     root = yes == "yes";
                     break;
+                case ["code", { Length: <= LongestCode } made] when made.All(char.IsAsciiLetterOrDigit):
+                    code = made;
+                    break;
                 case ["have", var file, var size]:
                     if (
                         !files.TryGetValue(file, out var content)
@@ -215,7 +230,8 @@ public sealed record ProbeBundle(
                     missing.Add(new MissingSource(Printable(file), Printable(reason)));
                     break;
                 default:
-                    warnings.Add($"{ManifestName}, line {i + 1}: “{Printable(lines[i])}” is not understood.");
+                    if (++strange <= MostStrange)
+                        warnings.Add($"{ManifestName}, line {i + 1}: “{Printable(lines[i])}” is not understood.");
                     break;
             }
         }
@@ -226,7 +242,9 @@ public sealed record ProbeBundle(
                 $"{name}, {ManifestName}",
                 "A line such as “taken 2026-12-03T13:20:00Z”."
             );
-        return new ProbeBundle(when, root, files, missing, warnings);
+        if (strange > MostStrange)
+            warnings.Add($"{ManifestName}: {strange - MostStrange} more lines are not understood.");
+        return new ProbeBundle(when, root, files, missing, warnings, code);
     }
 
     private static string Printable(string text)
@@ -262,7 +280,11 @@ public sealed record ProbeBundle(
     /// <summary>Reads on until more than <see cref="LargestArchive"/> bytes came, then refuses.</summary>
     private sealed class LimitedStream(Stream inner, string name) : ReadOnlyStream
     {
+        private const int LongestName = 4096;
+        private readonly byte[] _header = new byte[512];
         private long _left = LargestArchive;
+        private long _skip;
+        private int _filled;
 
         public override long Position
         {
@@ -274,14 +296,69 @@ public sealed record ProbeBundle(
         {
             var read = inner.Read(buffer);
             _left -= read;
-            return _left >= 0
-                ? read
-                : throw new RefusedException(
+            if (_left < 0)
+                throw new RefusedException(
                     RefusalKind.TooLarge,
                     "The archive unpacks to more than it may.",
                     name,
                     $"At most {LargestArchive} bytes in all."
                 );
+            Look(buffer[..read]);
+            return read;
+        }
+
+        /// <summary>
+        /// Looks at each header of the archive (POSIX 1003.1, ustar) before the reader of archives acts on it: a name or an
+        /// attribute of megabytes would be held in memory, and kinds of members that no probe writes are none of ours.
+        /// </summary>
+        private void Look(ReadOnlySpan<byte> passing)
+        {
+            while (passing.Length > 0)
+            {
+                var step = (int)Math.Min(passing.Length, _skip > 0 ? _skip : _header.Length - _filled);
+                if (_skip > 0)
+                    _skip -= step;
+                else
+                {
+                    passing[..step].CopyTo(_header.AsSpan(_filled));
+                    _filled += step;
+                }
+                passing = passing[step..];
+                if (_filled < _header.Length)
+                    continue;
+                _filled = 0;
+                if (!_header.AsSpan().ContainsAnyExcept((byte)0))
+                    continue;
+                var size = Octal(_header.AsSpan(124, 12));
+                var kind = (char)_header[156];
+                if (size is null || kind is 'L' or 'K' or 'x' or 'g' && size > LongestName)
+                    throw new RefusedException(
+                        RefusalKind.TooLarge,
+                        "A member has a name, or attributes, of more than it may.",
+                        name,
+                        $"Names of at most {LongestName} bytes."
+                    );
+                if (kind is not ('\0' or (>= '0' and <= '7') or 'L' or 'K' or 'x' or 'g'))
+                    throw new RefusedException(
+                        RefusalKind.Unreadable,
+                        "The archive has a member that is no plain file.",
+                        $"{name}, a member of kind “{Printable($"{kind}")}”",
+                        WantedBundle
+                    );
+                _skip = (size.Value + 511) / 512 * 512;
+            }
+        }
+
+        private static long? Octal(ReadOnlySpan<byte> field)
+        {
+            // A first byte with its high bit set begins a number in base 256, for members larger than any of ours.
+            if ((field[0] & 0x80) != 0)
+                return null;
+            long number = 0;
+            foreach (var b in field)
+                if (b is >= (byte)'0' and <= (byte)'7')
+                    number = number * 8 + (b - '0');
+            return number;
         }
 
         protected override void Dispose(bool disposing)

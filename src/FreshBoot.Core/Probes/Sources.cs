@@ -1,6 +1,7 @@
 using System.Globalization;
 using System.Text;
 using System.Text.Json;
+using System.Text.RegularExpressions;
 using FreshBoot.Core.Dossiers;
 using FreshBoot.Formats;
 using FreshBoot.Formats.Smbios;
@@ -18,6 +19,9 @@ public sealed class UnreadableSourceException(string what, string where) : Excep
 public sealed class Report(DateTimeOffset takenAt)
 {
     private const int LongestText = 200;
+    private const int LongestWarning = 300;
+    private const int MostWarnings = 100;
+    private int _unsaid;
     private readonly List<Reading> _readings = [];
     private readonly List<string> _warnings = [];
 
@@ -25,7 +29,8 @@ public sealed class Report(DateTimeOffset takenAt)
     public IReadOnlyList<Reading> Readings => _readings;
 
     /// <summary>Warnings so far.</summary>
-    public IReadOnlyList<string> Warnings => _warnings;
+    public IReadOnlyList<string> Warnings =>
+        _unsaid == 0 ? _warnings : [.. _warnings, $"{_unsaid} more warnings of the same file are left out."];
 
     /// <summary>The drives that came so far, in the order of their facts: what the kernel calls them, and their serials.</summary>
     internal List<(string Name, string? Serial)> Drives { get; } = [];
@@ -75,7 +80,14 @@ public sealed class Report(DateTimeOffset takenAt)
     }
 
     /// <summary>Notes something that was left out, and why.</summary>
-    public void Warn(string text) => _warnings.Add(text);
+    public void Warn(string text)
+    {
+        // A file may come from anywhere: what it makes us say is bounded.
+        if (_warnings.Count == MostWarnings)
+            _unsaid++;
+        else
+            _warnings.Add(text.Length > LongestWarning ? text[..LongestWarning] + "…" : text);
+    }
 
     /// <summary>Texts that firmware makers leave in fields that the machine's maker should have filled.</summary>
     private static readonly HashSet<string> Filler = new(StringComparer.OrdinalIgnoreCase)
@@ -148,7 +160,7 @@ public sealed record Source(
 }
 
 /// <summary>All sources, the weaker of two before the stronger.</summary>
-public static class Sources
+public static partial class Sources
 {
     /// <summary>In the order in which they are read.</summary>
     public static IReadOnlyList<Source> All { get; } =
@@ -207,7 +219,7 @@ public static class Sources
         try
         {
             // By way of a text: bytes that are no UTF-8 become replacement characters instead of a fault later on.
-            return JsonDocument.Parse(Text(bytes));
+            return JsonDocument.Parse(HalfPair().Replace(Text(bytes), @"\ufffd"));
         }
         catch (JsonException e)
         {
@@ -241,6 +253,14 @@ public static class Sources
         : value.ValueKind == JsonValueKind.Number && value.TryGetInt64(out var number) ? number
         : long.TryParse(Text(value), NumberStyles.None, CultureInfo.InvariantCulture, out number) ? number
         : null;
+
+    /// <summary>Half of a surrogate pair, escaped: no reader of JSON can make a text of it.</summary>
+    [GeneratedRegex(
+        @"\\u[dD][89abAB][0-9a-fA-F]{2}(?!\\u[dD][c-fC-F][0-9a-fA-F]{2})|(?<!\\u[dD][89abAB][0-9a-fA-F]{2})\\u[dD][c-fC-F][0-9a-fA-F]{2}",
+        RegexOptions.None,
+        1000
+    )]
+    private static partial Regex HalfPair();
 
     /// <summary>Even of a file that is cut off, to tell a broken lscpu from a file that is none.</summary>
     private static bool HasRoot(byte[] bytes, string root)

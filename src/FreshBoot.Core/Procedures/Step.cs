@@ -53,4 +53,8 @@ public sealed record Step(
     string? Opens = null,
     string? Closes = null,
     string? Wants = null
-);
+)
+{
+    /// <summary>Ids of the work items that it uses; it is held while one of them is missing or stale.</summary>
+    public IReadOnlyList<string> Uses { get; init; } = [];
+}

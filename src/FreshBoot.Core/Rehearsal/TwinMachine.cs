@@ -1,4 +1,6 @@
 using System.Buffers.Binary;
+using System.Security.Cryptography;
+using System.Text;
 using FreshBoot.Core.Catalogue;
 using FreshBoot.Core.Dossiers;
 using FreshBoot.Core.Identity;
@@ -28,6 +30,23 @@ public sealed record TwinMachine(
     IReadOnlyList<string> Differs
 )
 {
+    /// <summary>SHA-256 over all that the emulator is told: two twins with the same one are the same.</summary>
+    public string SetUp
+    {
+        get
+        {
+            using var hash = IncrementalHash.CreateHash(HashAlgorithmName.SHA256);
+            hash.AppendData(
+                Encoding.UTF8.GetBytes(
+                    $"{Firmware}\n{MemoryMiB}\n{Vendor}\n{Processor}\n{string.Join(',', LacksFlags)}\n"
+                )
+            );
+            foreach (var structure in Smbios)
+                hash.AppendData(structure);
+            return Convert.ToHexStringLower(hash.GetHashAndReset());
+        }
+    }
+
     /// <summary>Memory that a twin gets at most, in MiB: a loader needs little, and several run at once.</summary>
     public const int MostMemoryMiB = 1024;
     private const int LeastMemoryMiB = 128;

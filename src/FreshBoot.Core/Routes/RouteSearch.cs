@@ -21,6 +21,9 @@ public sealed record RouteQuestion(
     string? System = null
 )
 {
+    /// <summary>Stops the search, between two sets of cures.</summary>
+    public CancellationToken Stop { get; init; }
+
     /// <summary>The weights in force.</summary>
     public Weights InForce => Weights ?? (Order?.Everyday == true ? Routes.Weights.Everyday : Routes.Weights.Usual);
 }
@@ -288,6 +291,7 @@ public sealed class RouteSearch(ShopCatalogue catalogue)
 
         private void Visit(List<Cure> taken)
         {
+            question.Stop.ThrowIfCancellationRequested();
             var assessment = search._evaluator.Assess(
                 facts,
                 system,

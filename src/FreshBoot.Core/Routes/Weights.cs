@@ -77,7 +77,7 @@ public sealed record Weights(double Money, double Work, double Risk, double Supp
                 double.TryParse(p, NumberStyles.AllowDecimalPoint, CultureInfo.InvariantCulture, out var n) ? n : -1
             )
             .ToArray();
-        if (numbers.Length != 5 || numbers.Any(n => n is < 0 or > 100) || numbers.Sum() == 0)
+        if (numbers.Length != 5 || numbers.Any(n => n is not (>= 0 and <= 100)) || numbers.Sum() == 0)
             throw new RefusedException(
                 RefusalKind.Invalid,
                 $"“{text}” are no weights.",

@@ -1,6 +1,7 @@
 using System.Security.Cryptography;
 using System.Text;
 using System.Text.Json;
+using FreshBoot.Core.Preparation;
 using FreshBoot.Core.Procedures;
 
 namespace FreshBoot.Core.Runs;
@@ -102,12 +103,14 @@ public sealed record Waiting(
 /// <param name="Stopped">Whether somebody said that it stopped.</param>
 /// <param name="Open">Relaxations that have to be closed.</param>
 /// <param name="FinishedAt">When the last step was done.</param>
+/// <param name="Code">The code that the second probe must carry; null until the step asks for one.</param>
 public sealed record RunState(
     int Current,
     Waiting? Waiting,
     bool Stopped,
     IReadOnlyList<string> Open,
-    DateTimeOffset? FinishedAt
+    DateTimeOffset? FinishedAt,
+    string? Code = null
 )
 {
     /// <summary>Folds events that have been accepted.</summary>
@@ -123,6 +126,8 @@ public sealed record RunState(
     {
         switch (e.Kind)
         {
+            case "begun" when steps[Current].Wants == RunRules.Probe:
+                return this with { Code = e.Data.GetValueOrDefault("code") };
             case "begun":
                 var step = steps[Current];
                 return this with
@@ -163,14 +168,56 @@ public sealed record RunState(
 
 /// <summary>What is known about the machine when an event comes in.</summary>
 /// <param name="Tag">Its tag.</param>
-/// <param name="ProbedSinceStart">Whether a probe came in since the run began.</param>
-/// <param name="Knows">Whether a fact is known.</param>
-public sealed record RunContext(string Tag, bool ProbedSinceStart, Func<string, bool> Knows);
+/// <param name="Codes">Codes that new bundles of the machine carried.</param>
+/// <param name="Knows">Whether a fact was entered since the run began.</param>
+/// <param name="Items">The work items of the run as they stand.</param>
+public sealed record RunContext(
+    string Tag,
+    IReadOnlyList<string> Codes,
+    Func<string, bool> Knows,
+    IReadOnlyList<WorkItem> Items
+);
 
 /// <summary>The rules of a run: which event may come next.</summary>
 public static class RunRules
 {
     private static readonly string[] Kinds = ["done", "begun", "note", "stopped", "resumed"];
+
+    /// <summary>What a step wants that a second probe has to settle.</summary>
+    public const string Probe = "probe";
+
+    /// <summary>Key under which somebody says why a step goes on although a work item does not hold.</summary>
+    public const string Despite = "despite";
+
+    /// <summary>Keys that the server adds to an event: the code of a probe step, and the work items that a step used.</summary>
+    public static IReadOnlyList<string> AddedByServer { get; } = ["code", "used"];
+
+    /// <summary>What the server adds to an event that is let in.</summary>
+    /// <param name="step">The step.</param>
+    /// <param name="kind">The kind of event.</param>
+    /// <param name="items">The work items as they stand.</param>
+    /// <param name="freshCode">Makes a code.</param>
+    public static IReadOnlyDictionary<string, string> Adds(
+        Step step,
+        string kind,
+        IReadOnlyList<WorkItem> items,
+        Func<string> freshCode
+    )
+    {
+        var adds = new Dictionary<string, string>(StringComparer.Ordinal);
+        if (kind == "begun" && step.Wants == Probe)
+            adds["code"] = freshCode();
+        if (kind == "done" && step.Uses.Count > 0)
+            adds["used"] = string.Join(
+                "; ",
+                items
+                    .Where(i => step.Uses.Contains(i.Id))
+                    .Select(i =>
+                        $"{i.Title} ({string.Join(", ", i.From.Select(f => $"{f.What} {f.Value}").DefaultIfEmpty(i.State.ToString().ToLowerInvariant()))})"
+                    )
+            );
+        return adds;
+    }
 
     /// <summary>Checks an event against the state; the caller has checked the sequence.</summary>
     /// <exception cref="RefusedException">For another step, of an unknown kind, a wait not begun, a danger without the tag, a thing missing.</exception>
@@ -190,8 +237,11 @@ public static class RunRules
             throw steps.Any(s => s.Id == e.StepId)
                 ? Refuse("That is not the step whose turn it is.", "stepId", $"The step “{step.Id}”: {step.Text}")
                 : Refuse("The sheet has no such step.", "stepId", $"The step “{step.Id}”: {step.Text}");
+        CheckItems(step, e, context.Items);
         switch (e.Kind)
         {
+            case "begun" when step.Wants == Probe:
+                break;
             case "begun" when step.Kind != StepKind.Wait || state.Waiting is not null:
                 throw Refuse(
                     step.Kind == StepKind.Wait ? "This wait is under way already." : "Only a wait is begun.",
@@ -214,19 +264,39 @@ public static class RunRules
                     "data.tag",
                     $"The tag {context.Tag}, scanned or typed."
                 );
-            case "done" when step.Wants == "probe" && !context.ProbedSinceStart:
+            case "done" when step.Wants == Probe && (state.Code is null || !context.Codes.Contains(state.Code)):
                 throw Refuse(
-                    "No probe came in since the run began.",
+                    state.Code is null
+                        ? "This step has not given its code yet, so no bundle can carry it."
+                        : $"No new bundle of this machine carries the code {state.Code}.",
                     "stepId",
-                    $"A further bundle for {context.Tag} first."
+                    state.Code is null
+                        ? "“begun” first; it gives the code."
+                        : $"A further bundle of {context.Tag}, made with --code {state.Code}."
                 );
-            case "done" when step.Wants is { } key && key != "probe" && !context.Knows(key):
+            case "done" when step.Wants is { } key && key != Probe && !context.Knows(key):
                 throw Refuse($"The fact {key} is not known yet.", "stepId", $"Enter {key} first.");
             case "stopped" when state.Stopped:
             case "resumed" when !state.Stopped:
                 throw Refuse(state.Stopped ? "It is stopped already." : "It is not stopped.", "kind", "Another kind.");
         }
     }
+
+    /// <summary>A step cannot begin while a work item that it uses is missing or stale, unless somebody says why.</summary>
+    private static void CheckItems(Step step, RunEventIn e, IReadOnlyList<WorkItem> items)
+    {
+        if (e.Kind is not ("done" or "begun") || e.Data?.GetValueOrDefault(Despite)?.Trim().Length >= ShortestReason)
+            return;
+        foreach (var id in step.Uses)
+            if (items.FirstOrDefault(i => i.Id == id) is { Holds: false } item)
+                throw Refuse(
+                    $"{item.Title} is {(item.State == WorkItemState.Stale ? "stale" : "missing")}: {item.Says}",
+                    $"item {item.Id}",
+                    $"{item.Next?.Says ?? "It made"} under Prepare, or “{Despite}” with the reason why it goes on without."
+                );
+    }
+
+    private const int ShortestReason = 3;
 
     private static RefusedException Refuse(string what, string where, string wanted) =>
         new(RefusalKind.Conflict, what, where, wanted);

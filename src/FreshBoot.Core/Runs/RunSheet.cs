@@ -1,6 +1,7 @@
 using FreshBoot.Core.Catalogue;
 using FreshBoot.Core.Dossiers;
 using FreshBoot.Core.Images;
+using FreshBoot.Core.Preparation;
 using FreshBoot.Core.Procedures;
 using FreshBoot.Core.Routes;
 
@@ -10,21 +11,31 @@ namespace FreshBoot.Core.Runs;
 public static class RunSheet
 {
     private const string UsbStart = "start from a stick is allowed";
-    private const int WriteShortest = 3;
-    private const int WriteUsual = 12;
-    private const int WriteWorry = 30;
 
     /// <summary>The steps of a route on a machine.</summary>
     /// <param name="route">The route chosen.</param>
     /// <param name="system">Its system; null where the machine is retired.</param>
     /// <param name="facts">The dossier at the start.</param>
     /// <param name="catalogue">For boards and the keys of makers.</param>
-    public static IReadOnlyList<Step> Make(Route route, SystemEntry? system, IFacts facts, ShopCatalogue catalogue) =>
+    /// <param name="items">The work items of the route; steps name those that they use.</param>
+    public static IReadOnlyList<Step> Make(
+        Route route,
+        SystemEntry? system,
+        IFacts facts,
+        ShopCatalogue catalogue,
+        IReadOnlyList<WorkItem> items
+    ) =>
         system is null ? Retire()
         : route.School == School.Stay ? Prove(system)
-        : Install(route, system, facts, catalogue);
+        : Install(route, system, facts, catalogue, items);
 
-    private static List<Step> Install(Route route, SystemEntry system, IFacts facts, ShopCatalogue catalogue)
+    private static List<Step> Install(
+        Route route,
+        SystemEntry system,
+        IFacts facts,
+        ShopCatalogue catalogue,
+        IReadOnlyList<WorkItem> items
+    )
     {
         var over = facts.Word("plan.install") == "inPlace";
         var steps = new List<Step>
@@ -82,55 +93,35 @@ public static class RunSheet
         );
 
         steps.Add(
-            new(
-                "image-sum",
+            new Step(
+                "medium-taken",
                 Rung.Medium,
-                StepKind.Type,
-                "Check the image against its list.",
+                StepKind.Check,
+                "Take the medium that Prepare names, by the label on it. It holds the image of this plan, read back and found right.",
                 null,
-                2,
-                Command: $"sha256sum --check --ignore-missing {system.Id}.sha256",
-                Expect: $"{system.Id}.img: OK"
-            )
-        );
-        steps.Add(
-            new(
-                "stick-chosen",
-                Rung.Medium,
-                StepKind.Confirm,
-                "Write the image to the installer stick, no other drive.",
-                "Everything on the stick is lost. Compare size and name first.",
                 2
             )
-        );
-        steps.Add(
-            new(
-                "stick-written",
-                Rung.Medium,
-                StepKind.Wait,
-                "Wait while the stick is written and read back.",
-                null,
-                WriteUsual,
-                WriteShortest,
-                WriteWorry
-            )
+            {
+                Uses = Uses(items, WorkItemKind.Image, WorkItemKind.Medium),
+            }
         );
         foreach (var cure in route.Cures.Where(c => c.Kind == Outcome.Patch))
             steps.Add(
-                new(
+                new Step(
                     cure.Id,
                     Rung.Setup,
-                    StepKind.Type,
-                    $"{cure.Does}: put the prepared gate file on the stick.",
+                    StepKind.Check,
+                    $"{cure.Does}: it is on the medium already. Read once more under Prepare what was changed.",
                     cure.Caution,
-                    cure.HandsOnMinutes,
-                    Command: "cp gates.conf /media/stick/setup/gates.conf && sha256sum /media/stick/setup/gates.conf",
-                    Expect: "the SHA-256 that stands under Prepare"
+                    2
                 )
+                {
+                    Uses = Uses(items, WorkItemKind.Recipe, WorkItemKind.Answers),
+                }
             );
         foreach (var cure in route.Cures.Where(c => c.Kind == Outcome.Spoof))
             steps.Add(
-                new(
+                new Step(
                     cure.Id,
                     Rung.Setup,
                     StepKind.Type,
@@ -140,10 +131,13 @@ public static class RunSheet
                     Command: "cp identity.json /media/stick/loader/identity.json",
                     Expect: "nothing; it is done when the prompt is back"
                 )
+                {
+                    Uses = Uses(items, WorkItemKind.Identity),
+                }
             );
         var legacy = FirmwareWays.Of(facts).Now == "bios";
         steps.Add(
-            new(
+            new Step(
                 "boot",
                 Rung.Setup,
                 StepKind.Do,
@@ -151,6 +145,9 @@ public static class RunSheet
                 null,
                 3
             )
+            {
+                Uses = [.. items.Where(i => i.Needed).Select(i => i.Id)],
+            }
         );
         steps.AddRange(Chosen(facts, "plan.live"));
         steps.AddRange(Chosen(facts, "plan.updates"));
@@ -255,6 +252,9 @@ public static class RunSheet
             );
         return steps;
     }
+
+    private static string[] Uses(IReadOnlyList<WorkItem> items, params WorkItemKind[] kinds) =>
+        [.. items.Where(i => i.Needed && kinds.Contains(i.Kind)).Select(i => i.Id)];
 
     /// <summary>What a chosen answer adds to a step, with a space before it; empty while nobody chose.</summary>
     private static string Said(IFacts facts, string key) =>
@@ -393,10 +393,10 @@ public static class RunSheet
                 "probe",
                 Rung.Upkeep,
                 StepKind.Measure,
-                "Run the probe again and bring its bundle in.",
+                "Run the probe once more with the code of this step, and bring its bundle in.",
                 null,
                 5,
-                Wants: "probe"
+                Wants: RunRules.Probe
             ),
             new(
                 "clean",

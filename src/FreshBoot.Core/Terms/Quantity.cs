@@ -14,7 +14,7 @@ public static partial class Quantity
     public const long MiB = 1L << 20;
 
     [GeneratedRegex(
-        @"^\s*(?<n>\d{1,15}(?:[.,]\d{1,6})?)\s*(?<p>[KMGTP]?)(?<i>i?)(?<b>B|bytes?)?\s*$",
+        @"^\s*(?<n>[0-9]{1,15}(?:[.,][0-9]{1,6})?)\s*(?<p>[KMGTP]?)(?<i>i?)(?<b>B|bytes?)?\s*\z",
         RegexOptions.IgnoreCase | RegexOptions.CultureInvariant | RegexOptions.ExplicitCapture,
         matchTimeoutMilliseconds: 200
     )]

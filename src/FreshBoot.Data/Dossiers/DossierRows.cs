@@ -24,6 +24,9 @@ public sealed class MachineRow
     /// <summary>The current readings as JSON, read in one go.</summary>
     public string Dossier { get; set; } = "[]";
 
+    /// <summary>Codes of run steps that new bundles of this machine carried, with blanks between.</summary>
+    public string Codes { get; set; } = "";
+
     /// <summary>The place of the next reading in the order of receipt.</summary>
     public long NextReceipt { get; set; } = 1;
 

@@ -1,5 +1,7 @@
+using System.Collections.Concurrent;
 using System.Text.Json;
 using FreshBoot.Core.Dossiers;
+using FreshBoot.Data.Intake;
 using Microsoft.Data.Sqlite;
 using Microsoft.EntityFrameworkCore;
 
@@ -19,6 +21,27 @@ public sealed record StoredMachine(
     string? Aim,
     DateTimeOffset TakenInAt,
     IReadOnlyList<Reading> Readings
+)
+{
+    /// <summary>The dossier's own version: how many readings ever came in. A move to another bay does not change it.</summary>
+    public long DossierVersion { get; init; }
+
+    /// <summary>Codes of run steps that new bundles of this machine carried: each proves that it was made for its step.</summary>
+    public IReadOnlyList<string> Codes { get; init; } = [];
+}
+
+/// <summary>A probe as it comes in: what was read, from which files, and what they carry.</summary>
+/// <param name="Readings">What was read.</param>
+/// <param name="Files">The files.</param>
+/// <param name="Warnings">What was left out and why.</param>
+/// <param name="Code">The code of a run step that the bundle carries; null for none.</param>
+/// <param name="Arrival">The arrival that it waited as; null where it came with a tag.</param>
+public sealed record IncomingProbe(
+    IReadOnlyList<Reading> Readings,
+    IReadOnlyList<IncomingFile> Files,
+    IReadOnlyList<string> Warnings,
+    string? Code = null,
+    int? Arrival = null
 );
 
 /// <summary>A reading of a fact as it came in.</summary>
@@ -46,7 +69,10 @@ public sealed record IncomingFile(string Name, ReadOnlyMemory<byte> Content);
 /// </summary>
 public sealed class MachineStore(IDbContextFactory<FreshBootDb> databases, DataFolder folder, TimeProvider clock)
 {
-    private const int Tries = 5;
+    private const int Tries = 20;
+
+    /// <summary>One writer of a machine at a time: the others wait for their turn instead of trying again and again.</summary>
+    private readonly ConcurrentDictionary<string, SemaphoreSlim> _turns = new(StringComparer.OrdinalIgnoreCase);
 
     private readonly List<Action<StoredMachine>> _watchers = [];
 
@@ -71,18 +97,13 @@ public sealed class MachineStore(IDbContextFactory<FreshBootDb> databases, DataF
     }
 
     /// <summary>Takes a machine in.</summary>
-    /// <exception cref="RefusedException">The tag is in use.</exception>
-    public async Task<StoredMachine> TakeInAsync(
-        string tag,
-        IReadOnlyList<Reading> readings,
-        IReadOnlyList<IncomingFile> files,
-        IReadOnlyList<string> warnings,
-        CancellationToken stop
-    )
+    /// <exception cref="RefusedException">The tag is in use, or the arrival was taken in by somebody else.</exception>
+    public async Task<StoredMachine> TakeInAsync(string tag, IncomingProbe probe, CancellationToken stop)
     {
         await using var db = await databases.CreateDbContextAsync(stop);
         if (await db.Machines.AnyAsync(m => m.Tag == tag, stop))
             throw TagInUse(tag);
+        using var files = await folder.HoldFilesAsync(stop);
         await using var transaction = await db.Database.BeginTransactionAsync(stop);
         var row = new MachineRow { Tag = tag, TakenInAt = clock.GetUtcNow() };
         db.Machines.Add(row);
@@ -95,10 +116,9 @@ public sealed class MachineStore(IDbContextFactory<FreshBootDb> databases, DataF
             // Somebody else was quicker between the question and the insert.
             throw TagInUse(tag);
         }
-        Write(db, row, d => d.WithProbe(Received(row, readings)));
-        await AddFilesAsync(db, row, files, warnings, stop);
+        await TakeAsync(db, row, probe, stop);
         await db.SaveChangesAsync(stop);
-        await transaction.CommitAsync(stop);
+        await transaction.CommitAsync(CancellationToken.None);
         return Told(row);
     }
 
@@ -116,7 +136,7 @@ public sealed class MachineStore(IDbContextFactory<FreshBootDb> databases, DataF
         // Prepared once: a hundred thousand rows through change tracking would take minutes.
         await using var insertMachine = connection.CreateCommand();
         insertMachine.CommandText =
-            "INSERT INTO machines (Tag, Version, TakenInAt, Dossier, NextReceipt, LastReceivedAt) VALUES ($tag, 1, $at, $dossier, $next, $at) RETURNING Id";
+            "INSERT INTO machines (Tag, Version, TakenInAt, Dossier, NextReceipt, LastReceivedAt, Codes) VALUES ($tag, 1, $at, $dossier, $next, $at, '') RETURNING Id";
         await using var insertFact = connection.CreateCommand();
         insertFact.CommandText =
             "INSERT INTO fact_history (MachineId, Key, Value, Source, Origin, TakenAt, ReceivedAt, \"By\", Receipt) VALUES ($machine, $key, $value, $source, $origin, $taken, $at, $by, $receipt)";
@@ -158,7 +178,7 @@ public sealed class MachineStore(IDbContextFactory<FreshBootDb> databases, DataF
                 );
                 await insertFact.ExecuteNonQueryAsync(stop);
             }
-            stored.Add(new StoredMachine(tag, 1, null, null, now, received));
+            stored.Add(new StoredMachine(tag, 1, null, null, now, received) { DossierVersion = received.Length });
         }
         await transaction.CommitAsync(stop);
         foreach (var machine in stored)
@@ -207,22 +227,20 @@ public sealed class MachineStore(IDbContextFactory<FreshBootDb> databases, DataF
     }
 
     /// <summary>Takes a further probe of a known machine.</summary>
-    public Task<StoredMachine> TakeProbeAsync(
-        string tag,
-        IReadOnlyList<Reading> readings,
-        IReadOnlyList<IncomingFile> files,
-        IReadOnlyList<string> warnings,
-        CancellationToken stop
-    ) =>
-        ChangeAsync(
-            tag,
-            async (db, row) =>
-            {
-                Write(db, row, d => d.WithProbe(Received(row, readings)));
-                await AddFilesAsync(db, row, files, warnings, stop);
-            },
-            stop
-        );
+    /// <exception cref="RefusedException">There is no such machine, or the arrival was taken in by somebody else.</exception>
+    public async Task<StoredMachine> TakeProbeAsync(string tag, IncomingProbe probe, CancellationToken stop)
+    {
+        using var files = await folder.HoldFilesAsync(stop);
+        return await ChangeAsync(tag, (db, row) => TakeAsync(db, row, probe, stop), stop);
+    }
+
+    private async Task TakeAsync(FreshBootDb db, MachineRow row, IncomingProbe probe, CancellationToken stop)
+    {
+        if (probe.Arrival is { } arrival)
+            await ArrivalStore.ClaimAsync(db, arrival, row.Tag, stop);
+        Write(db, row, d => d.WithProbe(Received(row, probe.Readings)));
+        await AddFilesAsync(db, row, probe, stop);
+    }
 
     /// <summary>Takes what a person entered or chose.</summary>
     public Task<StoredMachine> EnterAsync(string tag, Reading reading, CancellationToken stop) =>
@@ -286,21 +304,32 @@ public sealed class MachineStore(IDbContextFactory<FreshBootDb> databases, DataF
         CancellationToken stop
     )
     {
-        for (var attempt = 1; ; attempt++)
+        var turn = _turns.GetOrAdd(tag, _ => new SemaphoreSlim(1, 1));
+        await turn.WaitAsync(stop);
+        try
         {
-            await using var db = await databases.CreateDbContextAsync(stop);
-            var row = await RowAsync(db, tag, stop);
-            await change(db, row);
-            row.Version++;
-            try
+            for (var attempt = 1; ; attempt++)
             {
-                await db.SaveChangesAsync(stop);
-                return Told(row);
+                await using var db = await databases.CreateDbContextAsync(stop);
+                await using var transaction = await db.Database.BeginTransactionAsync(stop);
+                var row = await RowAsync(db, tag, stop);
+                await change(db, row);
+                row.Version++;
+                try
+                {
+                    await db.SaveChangesAsync(stop);
+                    await transaction.CommitAsync(CancellationToken.None);
+                    return Told(row);
+                }
+                catch (DbUpdateConcurrencyException) when (attempt < Tries)
+                {
+                    // Two people at once: both words count, so this one goes onto the newer dossier.
+                }
             }
-            catch (DbUpdateConcurrencyException) when (attempt < Tries)
-            {
-                // Two people at once: both words count, so this one goes onto the newer dossier.
-            }
+        }
+        finally
+        {
+            turn.Release();
         }
     }
 
@@ -333,26 +362,28 @@ public sealed class MachineStore(IDbContextFactory<FreshBootDb> databases, DataF
         return [.. readings.Select(r => r with { Receipt = row.NextReceipt++ })];
     }
 
-    private async Task AddFilesAsync(
-        FreshBootDb db,
-        MachineRow row,
-        IReadOnlyList<IncomingFile> files,
-        IReadOnlyList<string> warnings,
-        CancellationToken stop
-    )
+    private async Task AddFilesAsync(FreshBootDb db, MachineRow row, IncomingProbe probe, CancellationToken stop)
     {
-        foreach (var file in files)
+        var fresh = true;
+        foreach (var file in probe.Files)
+        {
+            var sha256 = await folder.KeepAsync(file.Content, stop);
+            fresh &= !await db.Bundles.AnyAsync(b => b.Sha256 == sha256, stop);
             db.Bundles.Add(
                 new BundleRow
                 {
                     MachineId = row.Id,
                     Name = file.Name,
-                    Sha256 = await folder.KeepAsync(file.Content, stop),
+                    Sha256 = sha256,
                     SizeBytes = file.Content.Length,
                     ReceivedAt = clock.GetUtcNow(),
-                    Warnings = JsonSerializer.Serialize(warnings, JsonSerializerOptions.Web),
+                    Warnings = JsonSerializer.Serialize(probe.Warnings, JsonSerializerOptions.Web),
                 }
             );
+        }
+        // A bundle that was here before proves nothing new, whatever it carries.
+        if (fresh && probe is { Code: { } code, Files.Count: > 0 } && !row.Codes.Split(' ').Contains(code))
+            row.Codes = $"{row.Codes} {code}".Trim();
     }
 
     private static async Task<MachineRow> RowAsync(FreshBootDb db, string tag, CancellationToken stop) =>
@@ -378,7 +409,11 @@ public sealed class MachineStore(IDbContextFactory<FreshBootDb> databases, DataF
     }
 
     private static StoredMachine Stored(MachineRow row) =>
-        new(row.Tag, row.Version, row.Bay, row.Aim, row.TakenInAt, Parse(row.Dossier));
+        new(row.Tag, row.Version, row.Bay, row.Aim, row.TakenInAt, Parse(row.Dossier))
+        {
+            DossierVersion = row.NextReceipt - 1,
+            Codes = row.Codes.Split(' ', StringSplitOptions.RemoveEmptyEntries),
+        };
 
     private static Reading[] Parse(string json) =>
         JsonSerializer.Deserialize<Reading[]>(json, JsonSerializerOptions.Web)!;

@@ -21,7 +21,7 @@ public sealed class ImageRow
     /// <summary>Where it came from.</summary>
     public string From { get; set; } = "";
 
-    /// <summary><c>maker</c>, <c>community</c>, <c>thirdParty</c> or <c>ownBuild</c>.</summary>
+    /// <summary><c>maker</c>, <c>community</c>, <c>thirdParty</c> or <c>own</c>.</summary>
     public required string Trust { get; set; }
 
     /// <summary>Notes.</summary>
@@ -41,6 +41,9 @@ public sealed class ImageRow
 
     /// <summary>What was patched, as JSON; null for an image as it came.</summary>
     public string? Manifest { get; init; }
+
+    /// <summary>The file that is being put to its place; null while nothing is under way.</summary>
+    public string? Placing { get; set; }
 
     /// <summary>Whether the patch was undone: the file is gone, the record stays.</summary>
     public bool Undone { get; set; }

@@ -31,7 +31,11 @@ public sealed class ArrivalStore(IDbContextFactory<FreshBootDb> databases, DataF
     public async Task<IReadOnlyList<Arrival>> ListAsync(CancellationToken stop)
     {
         await using var db = await databases.CreateDbContextAsync(stop);
-        var rows = await db.Arrivals.AsNoTracking().OrderByDescending(a => a.Id).ToListAsync(stop);
+        var rows = await db
+            .Arrivals.AsNoTracking()
+            .Where(a => a.TakenAs == null)
+            .OrderByDescending(a => a.Id)
+            .ToListAsync(stop);
         return [.. rows.Select(Shown)];
     }
 
@@ -44,8 +48,9 @@ public sealed class ArrivalStore(IDbContextFactory<FreshBootDb> databases, DataF
         CancellationToken stop
     )
     {
+        using var files = await folder.HoldFilesAsync(stop);
         await using var db = await databases.CreateDbContextAsync(stop);
-        if (await db.Arrivals.CountAsync(stop) >= MostWaiting)
+        if (await db.Arrivals.CountAsync(a => a.TakenAs == null, stop) >= MostWaiting)
             throw new RefusedException(
                 RefusalKind.Conflict,
                 $"{MostWaiting} arrivals wait already.",
@@ -70,16 +75,48 @@ public sealed class ArrivalStore(IDbContextFactory<FreshBootDb> databases, DataF
     {
         await using var db = await databases.CreateDbContextAsync(stop);
         var row = await RowAsync(db, id, stop);
+        if (row.TakenAs is not null)
+            throw Taken(row);
         return new IncomingFile(row.Name, await File.ReadAllBytesAsync(folder.PathOf(row.Sha256), stop));
     }
 
-    /// <summary>Takes an arrival off the list: it has a tag now, or nobody wants it.</summary>
+    /// <summary>
+    /// Gives an arrival its tag, in the transaction that takes the machine in: of several at once one does.
+    /// </summary>
+    /// <exception cref="RefusedException">There is none, or it has a tag by now.</exception>
+    internal static async Task ClaimAsync(FreshBootDb db, int id, string tag, CancellationToken stop)
+    {
+        var row = await RowAsync(db, id, stop);
+        if (row.TakenAs is not null)
+            throw Taken(row);
+        row.TakenAs = tag;
+    }
+
+    /// <summary>Sends an arrival away, with its bytes where nothing else needs them.</summary>
     public async Task RemoveAsync(int id, CancellationToken stop)
     {
+        using var files = await folder.HoldFilesAsync(stop);
         await using var db = await databases.CreateDbContextAsync(stop);
-        db.Arrivals.Remove(await RowAsync(db, id, stop));
+        var row = await RowAsync(db, id, stop);
+        if (row.TakenAs is not null)
+            throw Taken(row);
+        db.Arrivals.Remove(row);
         await db.SaveChangesAsync(stop);
+        if (
+            !await db.Arrivals.AnyAsync(a => a.Sha256 == row.Sha256, CancellationToken.None)
+            && !await db.Bundles.AnyAsync(b => b.Sha256 == row.Sha256, CancellationToken.None)
+            && !await db.Photos.AnyAsync(p => p.Sha256 == row.Sha256, CancellationToken.None)
+        )
+            File.Delete(folder.PathOf(row.Sha256));
     }
+
+    private static RefusedException Taken(ArrivalRow row) =>
+        new(
+            RefusalKind.Conflict,
+            $"Somebody has taken this arrival in as {row.TakenAs} meanwhile.",
+            "id",
+            $"Another arrival; a further probe of it goes to /api/machines/{row.TakenAs}/bundles."
+        );
 
     /// <summary>The sticks, latest first.</summary>
     public async Task<IReadOnlyList<Stick>> SticksAsync(CancellationToken stop)
@@ -121,12 +158,15 @@ public sealed class ArrivalStore(IDbContextFactory<FreshBootDb> databases, DataF
         await db.SaveChangesAsync(stop);
     }
 
-    /// <summary>Whether a stick with this key may ask for codes.</summary>
-    public async Task<bool> KnowsStickAsync(string key, CancellationToken stop)
+    /// <summary>The stick with this key that may ask for codes; null for none, or one that was barred.</summary>
+    public async Task<int?> StickOfAsync(string key, CancellationToken stop)
     {
         await using var db = await databases.CreateDbContextAsync(stop);
         var hash = Hash(key);
-        return await db.Sticks.AnyAsync(s => s.KeySha256 == hash && s.BarredAt == null, stop);
+        return await db
+            .Sticks.Where(s => s.KeySha256 == hash && s.BarredAt == null)
+            .Select(s => (int?)s.Id)
+            .SingleOrDefaultAsync(stop);
     }
 
     private static string Hash(string key) => Convert.ToHexStringLower(SHA256.HashData(Encoding.UTF8.GetBytes(key)));

@@ -54,6 +54,9 @@ public sealed class ArrivalRow
 
     /// <summary>When it came in.</summary>
     public required DateTimeOffset ReceivedAt { get; init; }
+
+    /// <summary>The tag that it was given; null while it waits.</summary>
+    public string? TakenAs { get; set; }
 }
 
 /// <summary>A probe stick.</summary>

@@ -53,6 +53,7 @@ public sealed class PhotoStore(IDbContextFactory<FreshBootDb> databases, DataFol
     {
         await using var db = await databases.CreateDbContextAsync(stop);
         var machine = await MachineAsync(db, tag, stop);
+        using var files = await folder.HoldFilesAsync(stop);
         var sha256 = await folder.KeepAsync(bytes, stop);
         var row = await db.Photos.SingleOrDefaultAsync(p => p.MachineId == machine && p.Sha256 == sha256, stop);
         if (row is not null)

@@ -6,8 +6,8 @@ public sealed class JobRow
     /// <summary>Key of the row.</summary>
     public int Id { get; init; }
 
-    /// <summary>What it does: <c>patch</c>, <c>twin</c>, <c>write</c>, <c>capacity</c>, <c>take</c>.</summary>
-    public required string Kind { get; init; }
+    /// <summary>What it does.</summary>
+    public required JobKind Kind { get; init; }
 
     /// <summary>What it is about, in words.</summary>
     public required string About { get; init; }
@@ -21,8 +21,8 @@ public sealed class JobRow
     /// <summary>The medium it belongs to; null for none.</summary>
     public int? MediumId { get; init; }
 
-    /// <summary><c>queued</c>, <c>running</c>, <c>done</c>, <c>failed</c>, <c>cancelled</c> or <c>interrupted</c>.</summary>
-    public required string State { get; set; }
+    /// <summary>How it stands.</summary>
+    public required JobState State { get; set; }
 
     /// <summary>What came of it, in a sentence.</summary>
     public string Says { get; set; } = "";

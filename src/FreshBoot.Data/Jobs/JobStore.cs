@@ -1,45 +1,107 @@
+using System.Text.Json.Serialization;
 using Microsoft.EntityFrameworkCore;
 
 namespace FreshBoot.Data.Jobs;
+
+/// <summary>What a piece of long work does.</summary>
+[JsonConverter(typeof(CamelCaseNames<JobKind>))]
+public enum JobKind
+{
+    /// <summary>Takes an image onto the shelf.</summary>
+    Take,
+
+    /// <summary>Makes a patched image.</summary>
+    Patch,
+
+    /// <summary>Starts an image in the twin of a machine.</summary>
+    Twin,
+
+    /// <summary>Writes a medium and reads it back.</summary>
+    Write,
+
+    /// <summary>Finds the true size of a medium.</summary>
+    Capacity,
+}
+
+/// <summary>How a piece of long work stands.</summary>
+[JsonConverter(typeof(CamelCaseNames<JobState>))]
+public enum JobState
+{
+    /// <summary>It waits for its turn.</summary>
+    Queued,
+
+    /// <summary>It is being done.</summary>
+    Running,
+
+    /// <summary>It is done.</summary>
+    Done,
+
+    /// <summary>It failed, and says why.</summary>
+    Failed,
+
+    /// <summary>Somebody cancelled it.</summary>
+    Cancelled,
+
+    /// <summary>The server was stopped before it was done.</summary>
+    Interrupted,
+}
+
+/// <summary>What a piece of long work is about.</summary>
+/// <param name="Kind">What it does.</param>
+/// <param name="About">What it is about, in words.</param>
+/// <param name="By">Who asks for it.</param>
+/// <param name="Tag">The machine; null for none.</param>
+/// <param name="Image">The image; null for none.</param>
+/// <param name="Medium">The medium; null for none.</param>
+public sealed record JobWish(
+    JobKind Kind,
+    string About,
+    string By,
+    string? Tag = null,
+    int? Image = null,
+    int? Medium = null
+);
 
 /// <summary>Long work: what was asked for, and what came of it. Progress is kept in memory by whoever does it.</summary>
 public sealed class JobStore(IDbContextFactory<FreshBootDb> databases, TimeProvider clock)
 {
     /// <summary>Writes down that something is to be done.</summary>
-    public async Task<JobRow> AddAsync(
-        string kind,
-        string about,
-        string? tag,
-        int? image,
-        int? medium,
-        string by,
-        CancellationToken stop
-    )
+    /// <exception cref="RefusedException">The image that it is about was taken away.</exception>
+    public async Task<JobRow> AddAsync(JobWish wish, CancellationToken stop)
     {
         await using var db = await databases.CreateDbContextAsync(stop);
+        await using var transaction = await db.Database.BeginTransactionAsync(stop);
+        if (wish.Image is { } image && !await db.Images.AnyAsync(i => i.Id == image && !i.Undone, stop))
+            throw new RefusedException(
+                RefusalKind.Gone,
+                "The image was taken away meanwhile.",
+                $"image {image}",
+                "An image from /api/images."
+            );
         var row = new JobRow
         {
-            Kind = kind,
-            About = about,
-            Tag = tag,
-            ImageId = image,
-            MediumId = medium,
-            State = "queued",
-            By = by,
+            Kind = wish.Kind,
+            About = wish.About,
+            Tag = wish.Tag,
+            ImageId = wish.Image,
+            MediumId = wish.Medium,
+            State = JobState.Queued,
+            By = wish.By,
             At = clock.GetUtcNow(),
         };
         db.Jobs.Add(row);
         await db.SaveChangesAsync(stop);
+        await transaction.CommitAsync(CancellationToken.None);
         return row;
     }
 
-    /// <summary>Says that a job has reached a state.</summary>
-    public async Task<JobRow> SayAsync(int id, string state, string says, string? result)
+    /// <summary>Sets the state that a job has reached.</summary>
+    public async Task<JobRow> SetAsync(int id, JobState state, string says, string? result)
     {
         await using var db = await databases.CreateDbContextAsync(CancellationToken.None);
         var row = await db.Jobs.SingleAsync(j => j.Id == id, CancellationToken.None);
         (row.State, row.Says, row.Result) = (state, says, result);
-        if (state is not ("queued" or "running"))
+        if (state is not (JobState.Queued or JobState.Running))
             row.EndedAt = clock.GetUtcNow();
         await db.SaveChangesAsync(CancellationToken.None);
         return row;
@@ -67,7 +129,7 @@ public sealed class JobStore(IDbContextFactory<FreshBootDb> databases, TimeProvi
     /// <param name="take">At most so many.</param>
     /// <param name="stop">Stops it.</param>
     public async Task<IReadOnlyList<JobRow>> ListAsync(
-        string? kind,
+        JobKind? kind,
         int? image,
         string? tag,
         int? medium,
@@ -95,10 +157,10 @@ public sealed class JobStore(IDbContextFactory<FreshBootDb> databases, TimeProvi
         await using var db = await databases.CreateDbContextAsync(stop);
         var now = clock.GetUtcNow();
         await db
-            .Jobs.Where(j => j.State == "queued" || j.State == "running")
+            .Jobs.Where(j => j.State == JobState.Queued || j.State == JobState.Running)
             .ExecuteUpdateAsync(
                 s =>
-                    s.SetProperty(j => j.State, "interrupted")
+                    s.SetProperty(j => j.State, JobState.Interrupted)
                         .SetProperty(j => j.Says, "The server was stopped before it was done.")
                         .SetProperty(j => j.EndedAt, (DateTimeOffset?)now),
                 stop

@@ -52,13 +52,13 @@ public sealed class MediumStore(IDbContextFactory<FreshBootDb> databases, DataFo
         return row;
     }
 
-    /// <summary>Says what state a medium is in.</summary>
+    /// <summary>Sets the state that a medium is in.</summary>
     /// <param name="id">The medium.</param>
     /// <param name="state">The state.</param>
     /// <param name="says">Why.</param>
     /// <param name="image">The image on it.</param>
     /// <param name="verified">Whether it was read back and found right.</param>
-    public async Task SayAsync(int id, string state, string says, int? image, bool verified)
+    public async Task SetAsync(int id, string state, string says, int? image, bool verified)
     {
         await using var db = await databases.CreateDbContextAsync(CancellationToken.None);
         var row = await db.Media.SingleAsync(m => m.Id == id, CancellationToken.None);

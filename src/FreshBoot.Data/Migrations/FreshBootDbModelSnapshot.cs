@@ -16,101 +16,6 @@ namespace FreshBoot.Data.Migrations
 #pragma warning disable 612, 618
             modelBuilder.HasAnnotation("ProductVersion", "10.0.12");
 
-            modelBuilder.Entity("FreshBoot.Data.Intake.ArrivalRow", b =>
-                {
-                    b.Property<int>("Id")
-                        .ValueGeneratedOnAdd()
-                        .HasColumnType("INTEGER");
-
-                    b.Property<string>("Model")
-                        .IsRequired()
-                        .HasColumnType("TEXT");
-
-                    b.Property<string>("Name")
-                        .IsRequired()
-                        .HasColumnType("TEXT");
-
-                    b.Property<long>("ReceivedAt")
-                        .HasColumnType("INTEGER");
-
-                    b.Property<string>("Serial")
-                        .IsRequired()
-                        .HasColumnType("TEXT");
-
-                    b.Property<string>("Sha256")
-                        .IsRequired()
-                        .HasColumnType("TEXT");
-
-                    b.HasKey("Id");
-
-                    b.ToTable("arrivals", (string)null);
-                });
-
-            modelBuilder.Entity("FreshBoot.Data.Dossiers.BundleRow", b =>
-                {
-                    b.Property<int>("Id")
-                        .ValueGeneratedOnAdd()
-                        .HasColumnType("INTEGER");
-
-                    b.Property<int>("MachineId")
-                        .HasColumnType("INTEGER");
-
-                    b.Property<string>("Name")
-                        .IsRequired()
-                        .HasColumnType("TEXT");
-
-                    b.Property<long>("ReceivedAt")
-                        .HasColumnType("INTEGER");
-
-                    b.Property<string>("Sha256")
-                        .IsRequired()
-                        .HasColumnType("TEXT");
-
-                    b.Property<long>("SizeBytes")
-                        .HasColumnType("INTEGER");
-
-                    b.Property<string>("Warnings")
-                        .IsRequired()
-                        .HasColumnType("TEXT");
-
-                    b.HasKey("Id");
-
-                    b.HasIndex("MachineId");
-
-                    b.ToTable("bundles", (string)null);
-                });
-
-            modelBuilder.Entity("FreshBoot.Data.Images.ChecksumRow", b =>
-                {
-                    b.Property<int>("Id")
-                        .ValueGeneratedOnAdd()
-                        .HasColumnType("INTEGER");
-
-                    b.Property<long>("At")
-                        .HasColumnType("INTEGER");
-
-                    b.Property<string>("From")
-                        .IsRequired()
-                        .HasColumnType("TEXT");
-
-                    b.Property<string>("Name")
-                        .IsRequired()
-                        .HasColumnType("TEXT");
-
-                    b.Property<string>("Sha256")
-                        .IsRequired()
-                        .HasColumnType("TEXT");
-
-                    b.HasKey("Id");
-
-                    b.HasIndex("Sha256");
-
-                    b.HasIndex("Name", "Sha256")
-                        .IsUnique();
-
-                    b.ToTable("checksums", (string)null);
-                });
-
             modelBuilder.Entity("FreshBoot.Data.Catalogue.EntryVersionRow", b =>
                 {
                     b.Property<long>("Id")
@@ -148,6 +53,40 @@ namespace FreshBoot.Data.Migrations
                         .IsUnique();
 
                     b.ToTable("catalogue_versions", (string)null);
+                });
+
+            modelBuilder.Entity("FreshBoot.Data.Dossiers.BundleRow", b =>
+                {
+                    b.Property<int>("Id")
+                        .ValueGeneratedOnAdd()
+                        .HasColumnType("INTEGER");
+
+                    b.Property<int>("MachineId")
+                        .HasColumnType("INTEGER");
+
+                    b.Property<string>("Name")
+                        .IsRequired()
+                        .HasColumnType("TEXT");
+
+                    b.Property<long>("ReceivedAt")
+                        .HasColumnType("INTEGER");
+
+                    b.Property<string>("Sha256")
+                        .IsRequired()
+                        .HasColumnType("TEXT");
+
+                    b.Property<long>("SizeBytes")
+                        .HasColumnType("INTEGER");
+
+                    b.Property<string>("Warnings")
+                        .IsRequired()
+                        .HasColumnType("TEXT");
+
+                    b.HasKey("Id");
+
+                    b.HasIndex("MachineId");
+
+                    b.ToTable("bundles", (string)null);
                 });
 
             modelBuilder.Entity("FreshBoot.Data.Dossiers.FactRow", b =>
@@ -194,6 +133,86 @@ namespace FreshBoot.Data.Migrations
                     b.ToTable("fact_history", (string)null);
                 });
 
+            modelBuilder.Entity("FreshBoot.Data.Dossiers.MachineRow", b =>
+                {
+                    b.Property<int>("Id")
+                        .ValueGeneratedOnAdd()
+                        .HasColumnType("INTEGER");
+
+                    b.Property<string>("Aim")
+                        .HasColumnType("TEXT");
+
+                    b.Property<int?>("Bay")
+                        .HasColumnType("INTEGER");
+
+                    b.Property<string>("Codes")
+                        .IsRequired()
+                        .HasColumnType("TEXT");
+
+                    b.Property<string>("Dossier")
+                        .IsRequired()
+                        .HasColumnType("TEXT");
+
+                    b.Property<long>("LastReceivedAt")
+                        .HasColumnType("INTEGER");
+
+                    b.Property<long>("NextReceipt")
+                        .HasColumnType("INTEGER");
+
+                    b.Property<string>("Tag")
+                        .IsRequired()
+                        .HasColumnType("TEXT")
+                        .UseCollation("NOCASE");
+
+                    b.Property<long>("TakenInAt")
+                        .HasColumnType("INTEGER");
+
+                    b.Property<int>("Version")
+                        .IsConcurrencyToken()
+                        .HasColumnType("INTEGER");
+
+                    b.HasKey("Id");
+
+                    b.HasIndex("Bay")
+                        .IsUnique();
+
+                    b.HasIndex("Tag")
+                        .IsUnique();
+
+                    b.ToTable("machines", (string)null);
+                });
+
+            modelBuilder.Entity("FreshBoot.Data.Images.ChecksumRow", b =>
+                {
+                    b.Property<int>("Id")
+                        .ValueGeneratedOnAdd()
+                        .HasColumnType("INTEGER");
+
+                    b.Property<long>("At")
+                        .HasColumnType("INTEGER");
+
+                    b.Property<string>("From")
+                        .IsRequired()
+                        .HasColumnType("TEXT");
+
+                    b.Property<string>("Name")
+                        .IsRequired()
+                        .HasColumnType("TEXT");
+
+                    b.Property<string>("Sha256")
+                        .IsRequired()
+                        .HasColumnType("TEXT");
+
+                    b.HasKey("Id");
+
+                    b.HasIndex("Sha256");
+
+                    b.HasIndex("Name", "Sha256")
+                        .IsUnique();
+
+                    b.ToTable("checksums", (string)null);
+                });
+
             modelBuilder.Entity("FreshBoot.Data.Images.ImageRow", b =>
                 {
                     b.Property<int>("Id")
@@ -228,6 +247,9 @@ namespace FreshBoot.Data.Migrations
                     b.Property<int?>("Parent")
                         .HasColumnType("INTEGER");
 
+                    b.Property<string>("Placing")
+                        .HasColumnType("TEXT");
+
                     b.Property<long>("Received")
                         .HasColumnType("INTEGER");
 
@@ -256,6 +278,116 @@ namespace FreshBoot.Data.Migrations
                     b.HasIndex("Sha256");
 
                     b.ToTable("images", (string)null);
+                });
+
+            modelBuilder.Entity("FreshBoot.Data.Intake.ArrivalRow", b =>
+                {
+                    b.Property<int>("Id")
+                        .ValueGeneratedOnAdd()
+                        .HasColumnType("INTEGER");
+
+                    b.Property<string>("Model")
+                        .IsRequired()
+                        .HasColumnType("TEXT");
+
+                    b.Property<string>("Name")
+                        .IsRequired()
+                        .HasColumnType("TEXT");
+
+                    b.Property<long>("ReceivedAt")
+                        .HasColumnType("INTEGER");
+
+                    b.Property<string>("Serial")
+                        .IsRequired()
+                        .HasColumnType("TEXT");
+
+                    b.Property<string>("Sha256")
+                        .IsRequired()
+                        .HasColumnType("TEXT");
+
+                    b.Property<string>("TakenAs")
+                        .HasColumnType("TEXT");
+
+                    b.HasKey("Id");
+
+                    b.ToTable("arrivals", (string)null);
+                });
+
+            modelBuilder.Entity("FreshBoot.Data.Intake.PhotoRow", b =>
+                {
+                    b.Property<int>("Id")
+                        .ValueGeneratedOnAdd()
+                        .HasColumnType("INTEGER");
+
+                    b.Property<long>("At")
+                        .HasColumnType("INTEGER");
+
+                    b.Property<string>("By")
+                        .IsRequired()
+                        .HasColumnType("TEXT");
+
+                    b.Property<int>("Height")
+                        .HasColumnType("INTEGER");
+
+                    b.Property<int>("MachineId")
+                        .HasColumnType("INTEGER");
+
+                    b.Property<string>("MediaType")
+                        .IsRequired()
+                        .HasColumnType("TEXT");
+
+                    b.Property<string>("Note")
+                        .IsRequired()
+                        .HasColumnType("TEXT");
+
+                    b.Property<string>("Sha256")
+                        .IsRequired()
+                        .HasColumnType("TEXT");
+
+                    b.Property<long>("SizeBytes")
+                        .HasColumnType("INTEGER");
+
+                    b.Property<int>("Width")
+                        .HasColumnType("INTEGER");
+
+                    b.HasKey("Id");
+
+                    b.HasIndex("MachineId", "Sha256")
+                        .IsUnique();
+
+                    b.ToTable("photos", (string)null);
+                });
+
+            modelBuilder.Entity("FreshBoot.Data.Intake.StickRow", b =>
+                {
+                    b.Property<int>("Id")
+                        .ValueGeneratedOnAdd()
+                        .HasColumnType("INTEGER");
+
+                    b.Property<long>("At")
+                        .HasColumnType("INTEGER");
+
+                    b.Property<long?>("BarredAt")
+                        .HasColumnType("INTEGER");
+
+                    b.Property<string>("By")
+                        .IsRequired()
+                        .HasColumnType("TEXT");
+
+                    b.Property<string>("KeySha256")
+                        .IsRequired()
+                        .HasColumnType("TEXT");
+
+                    b.Property<string>("Name")
+                        .IsRequired()
+                        .HasColumnType("TEXT");
+
+                    b.HasKey("Id");
+
+                    b.HasIndex("KeySha256")
+                        .IsUnique();
+
+                    b.ToTable("sticks", (string)null);
                 });
 
             modelBuilder.Entity("FreshBoot.Data.Jobs.JobRow", b =>
@@ -309,51 +441,6 @@ namespace FreshBoot.Data.Migrations
                     b.HasIndex("State");
 
                     b.ToTable("jobs", (string)null);
-                });
-
-            modelBuilder.Entity("FreshBoot.Data.Dossiers.MachineRow", b =>
-                {
-                    b.Property<int>("Id")
-                        .ValueGeneratedOnAdd()
-                        .HasColumnType("INTEGER");
-
-                    b.Property<string>("Aim")
-                        .HasColumnType("TEXT");
-
-                    b.Property<int?>("Bay")
-                        .HasColumnType("INTEGER");
-
-                    b.Property<string>("Dossier")
-                        .IsRequired()
-                        .HasColumnType("TEXT");
-
-                    b.Property<long>("LastReceivedAt")
-                        .HasColumnType("INTEGER");
-
-                    b.Property<long>("NextReceipt")
-                        .HasColumnType("INTEGER");
-
-                    b.Property<string>("Tag")
-                        .IsRequired()
-                        .HasColumnType("TEXT")
-                        .UseCollation("NOCASE");
-
-                    b.Property<long>("TakenInAt")
-                        .HasColumnType("INTEGER");
-
-                    b.Property<int>("Version")
-                        .IsConcurrencyToken()
-                        .HasColumnType("INTEGER");
-
-                    b.HasKey("Id");
-
-                    b.HasIndex("Bay")
-                        .IsUnique();
-
-                    b.HasIndex("Tag")
-                        .IsUnique();
-
-                    b.ToTable("machines", (string)null);
                 });
 
             modelBuilder.Entity("FreshBoot.Data.Media.MediumRow", b =>
@@ -423,6 +510,10 @@ namespace FreshBoot.Data.Migrations
                     b.Property<string>("Id")
                         .HasColumnType("TEXT");
 
+                    b.Property<string>("Name")
+                        .IsRequired()
+                        .HasColumnType("TEXT");
+
                     b.Property<string>("Order")
                         .IsRequired()
                         .HasColumnType("TEXT");
@@ -432,6 +523,9 @@ namespace FreshBoot.Data.Migrations
                         .HasColumnType("INTEGER");
 
                     b.HasKey("Id");
+
+                    b.HasIndex("Name")
+                        .IsUnique();
 
                     b.ToTable("orders", (string)null);
                 });
@@ -489,51 +583,6 @@ namespace FreshBoot.Data.Migrations
                     b.HasIndex("ReservedFor");
 
                     b.ToTable("parts", (string)null);
-                });
-
-            modelBuilder.Entity("FreshBoot.Data.Intake.PhotoRow", b =>
-                {
-                    b.Property<int>("Id")
-                        .ValueGeneratedOnAdd()
-                        .HasColumnType("INTEGER");
-
-                    b.Property<long>("At")
-                        .HasColumnType("INTEGER");
-
-                    b.Property<string>("By")
-                        .IsRequired()
-                        .HasColumnType("TEXT");
-
-                    b.Property<int>("Height")
-                        .HasColumnType("INTEGER");
-
-                    b.Property<int>("MachineId")
-                        .HasColumnType("INTEGER");
-
-                    b.Property<string>("MediaType")
-                        .IsRequired()
-                        .HasColumnType("TEXT");
-
-                    b.Property<string>("Note")
-                        .IsRequired()
-                        .HasColumnType("TEXT");
-
-                    b.Property<string>("Sha256")
-                        .IsRequired()
-                        .HasColumnType("TEXT");
-
-                    b.Property<long>("SizeBytes")
-                        .HasColumnType("INTEGER");
-
-                    b.Property<int>("Width")
-                        .HasColumnType("INTEGER");
-
-                    b.HasKey("Id");
-
-                    b.HasIndex("MachineId", "Sha256")
-                        .IsUnique();
-
-                    b.ToTable("photos", (string)null);
                 });
 
             modelBuilder.Entity("FreshBoot.Data.Patching.RecipeRow", b =>
@@ -665,38 +714,6 @@ namespace FreshBoot.Data.Migrations
                     b.HasIndex("MachineId");
 
                     b.ToTable("runs", (string)null);
-                });
-
-            modelBuilder.Entity("FreshBoot.Data.Intake.StickRow", b =>
-                {
-                    b.Property<int>("Id")
-                        .ValueGeneratedOnAdd()
-                        .HasColumnType("INTEGER");
-
-                    b.Property<long>("At")
-                        .HasColumnType("INTEGER");
-
-                    b.Property<long?>("BarredAt")
-                        .HasColumnType("INTEGER");
-
-                    b.Property<string>("By")
-                        .IsRequired()
-                        .HasColumnType("TEXT");
-
-                    b.Property<string>("KeySha256")
-                        .IsRequired()
-                        .HasColumnType("TEXT");
-
-                    b.Property<string>("Name")
-                        .IsRequired()
-                        .HasColumnType("TEXT");
-
-                    b.HasKey("Id");
-
-                    b.HasIndex("KeySha256")
-                        .IsUnique();
-
-                    b.ToTable("sticks", (string)null);
                 });
 
             modelBuilder.Entity("FreshBoot.Data.Dossiers.BundleRow", b =>

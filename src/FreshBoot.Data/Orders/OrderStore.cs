@@ -10,16 +10,13 @@ namespace FreshBoot.Data.Orders;
 public sealed record StoredOrder(int Version, Order Order);
 
 /// <summary>The orders. They are few, so they are kept in memory beside the database.</summary>
-public sealed class OrderStore(IDbContextFactory<FreshBootDb> databases)
+public sealed class OrderStore(IDbContextFactory<FreshBootDb> databases) : IDisposable
 {
     private volatile IReadOnlyList<StoredOrder> _orders = [];
-    private int _changes;
+    private readonly SemaphoreSlim _reading = new(1, 1);
 
     /// <summary>Every order, the earliest due first.</summary>
     public IReadOnlyList<StoredOrder> Orders => _orders;
-
-    /// <summary>Goes up with every change.</summary>
-    public int Changes => Volatile.Read(ref _changes);
 
     /// <summary>The order that a machine names; null for none.</summary>
     public Order? Named(string? name) => name is null ? null : _orders.FirstOrDefault(o => o.Order.Name == name)?.Order;
@@ -35,21 +32,33 @@ public sealed class OrderStore(IDbContextFactory<FreshBootDb> databases)
             "An id from /api/orders."
         );
 
-    /// <summary>Reads the orders: at the start, and after each change.</summary>
-    public async Task LoadAsync(CancellationToken stop)
+    /// <summary>Reads the orders: at the start, and after each change. One reader at a time: the last one that reads counts.</summary>
+    public async Task LoadAsync()
     {
-        await using var db = await databases.CreateDbContextAsync(stop);
-        var rows = await db.Orders.AsNoTracking().ToListAsync(stop);
-        _orders =
-        [
-            .. rows.Select(r => new StoredOrder(
-                    r.Version,
-                    JsonSerializer.Deserialize<Order>(r.Order, JsonSerializerOptions.Web)!
-                ))
-                .OrderBy(o => o.Order.Due ?? DateOnly.MaxValue)
-                .ThenBy(o => o.Order.Name, StringComparer.Ordinal),
-        ];
-        Interlocked.Increment(ref _changes);
+        await _reading.WaitAsync(CancellationToken.None);
+        try
+        {
+            await using var db = await databases.CreateDbContextAsync(CancellationToken.None);
+            var rows = await db.Orders.AsNoTracking().ToListAsync(CancellationToken.None);
+            // One that has not changed stays the same object: what was worked out for it holds.
+            var before = _orders.ToDictionary(o => (o.Order.Id, o.Version));
+            _orders =
+            [
+                .. rows.Select(r =>
+                        before.GetValueOrDefault((r.Id, r.Version))
+                        ?? new StoredOrder(
+                            r.Version,
+                            JsonSerializer.Deserialize<Order>(r.Order, JsonSerializerOptions.Web)!
+                        )
+                    )
+                    .OrderBy(o => o.Order.Due ?? DateOnly.MaxValue)
+                    .ThenBy(o => o.Order.Name, StringComparer.Ordinal),
+            ];
+        }
+        finally
+        {
+            _reading.Release();
+        }
     }
 
     /// <summary>Takes a new order.</summary>
@@ -64,6 +73,7 @@ public sealed class OrderStore(IDbContextFactory<FreshBootDb> databases)
             new OrderRow
             {
                 Id = order.Id,
+                Name = order.Name,
                 Version = 1,
                 Order = JsonSerializer.Serialize(order, JsonSerializerOptions.Web),
             }
@@ -75,9 +85,11 @@ public sealed class OrderStore(IDbContextFactory<FreshBootDb> databases)
         catch (DbUpdateException e)
             when (e.InnerException is Microsoft.Data.Sqlite.SqliteException { SqliteErrorCode: 19 })
         {
-            throw Taken("id", order.Id);
+            throw e.InnerException.Message.Contains("orders.Name", StringComparison.Ordinal)
+                ? Taken("name", order.Name)
+                : Taken("id", order.Id);
         }
-        await LoadAsync(stop);
+        await LoadAsync();
         return Get(order.Id);
     }
 
@@ -95,6 +107,7 @@ public sealed class OrderStore(IDbContextFactory<FreshBootDb> databases)
         if (row.Version != version)
             throw Changed();
         row.Version++;
+        row.Name = order.Name;
         row.Order = JsonSerializer.Serialize(order, JsonSerializerOptions.Web);
         try
         {
@@ -104,9 +117,17 @@ public sealed class OrderStore(IDbContextFactory<FreshBootDb> databases)
         {
             throw Changed();
         }
-        await LoadAsync(stop);
+        catch (DbUpdateException e)
+            when (e.InnerException is Microsoft.Data.Sqlite.SqliteException { SqliteErrorCode: 19 })
+        {
+            throw Taken("name", order.Name);
+        }
+        await LoadAsync();
         return Get(order.Id);
     }
+
+    /// <inheritdoc/>
+    public void Dispose() => _reading.Dispose();
 
     private void Unique(Order order)
     {

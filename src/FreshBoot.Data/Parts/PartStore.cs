@@ -28,36 +28,59 @@ public sealed record PartEntry(
 /// <summary>A part on the shelf.</summary>
 public sealed record StoredPart(int Id, int Version, PartEntry Part, string By, DateTimeOffset At);
 
+/// <summary>Modules that a run takes from the shelf.</summary>
+/// <param name="Type">Their type.</param>
+/// <param name="SizeMiB">Their size in MiB.</param>
+/// <param name="Count">How many.</param>
+public sealed record ModuleWish(string Type, int SizeMiB, int Count);
+
 /// <summary>The shelf of salvaged parts. It is small, so it is kept in memory beside the database.</summary>
-public sealed class PartStore(IDbContextFactory<FreshBootDb> databases, TimeProvider clock)
+public sealed class PartStore(IDbContextFactory<FreshBootDb> databases, TimeProvider clock) : IDisposable
 {
     private volatile IReadOnlyList<StoredPart> _parts = [];
-    private int _changes;
-
-    /// <summary>Goes up with every change of the shelf.</summary>
-    public int Changes => Volatile.Read(ref _changes);
+    private readonly SemaphoreSlim _reading = new(1, 1);
+    private volatile PartsShelf _free = PartsShelf.Empty;
+    private volatile IReadOnlyDictionary<string, PartsShelf> _kept = new Dictionary<string, PartsShelf>();
 
     /// <summary>Every part that was not fitted, by kind.</summary>
     public IReadOnlyList<StoredPart> Parts => _parts;
 
-    /// <summary>Reads the shelf from the database: at the start, and after each change.</summary>
-    public async Task LoadAsync(CancellationToken stop)
+    /// <summary>Reads the shelf from the database: at the start, and after each change. One reader at a time: the last one that reads counts.</summary>
+    public async Task LoadAsync()
     {
-        await using var db = await databases.CreateDbContextAsync(stop);
-        var rows = await db.Parts.AsNoTracking().Where(p => p.FittedIn == null).ToListAsync(stop);
-        _parts = [.. rows.OrderBy(p => p.Kind, StringComparer.Ordinal).ThenBy(p => p.Id).Select(Stored)];
-        Interlocked.Increment(ref _changes);
+        await _reading.WaitAsync(CancellationToken.None);
+        try
+        {
+            await using var db = await databases.CreateDbContextAsync(CancellationToken.None);
+            var rows = await db.Parts.AsNoTracking().Where(p => p.FittedIn == null).ToListAsync(CancellationToken.None);
+            _parts = [.. rows.OrderBy(p => p.Kind, StringComparer.Ordinal).ThenBy(p => p.Id).Select(Stored)];
+            var modules = _parts
+                .Select(p => p.Part)
+                .Where(p => p is { Kind: "memory", Type: not null, SizeMiB: not null, Test: not "failed" })
+                .ToArray();
+            _free = Shelf(modules.Where(p => p.ReservedFor is null));
+            _kept = modules
+                .Select(p => p.ReservedFor)
+                .OfType<string>()
+                .Distinct(StringComparer.Ordinal)
+                .ToDictionary(
+                    tag => tag,
+                    tag => Shelf(modules.Where(p => p.ReservedFor is null || p.ReservedFor == tag)),
+                    StringComparer.Ordinal
+                );
+        }
+        finally
+        {
+            _reading.Release();
+        }
     }
 
     /// <summary>The parts that a machine may take: free ones, and those kept for it. What failed its test stays out.</summary>
-    public PartsShelf For(string tag) =>
+    public PartsShelf For(string tag) => _kept.GetValueOrDefault(tag) ?? _free;
+
+    private static PartsShelf Shelf(IEnumerable<PartEntry> parts) =>
         new([
-            .. Parts
-                .Select(p => p.Part)
-                .Where(p =>
-                    p is { Kind: "memory", Type: not null, SizeMiB: not null, Test: not "failed" }
-                    && (p.ReservedFor is null || p.ReservedFor == tag)
-                )
+            .. parts
                 .GroupBy(p => (p.Type, p.SizeMiB))
                 .Select(g => new ShelvedModules(
                     g.Key.Type!,
@@ -83,7 +106,7 @@ public sealed class PartStore(IDbContextFactory<FreshBootDb> databases, TimeProv
         Fill(row, part, by);
         db.Parts.Add(row);
         await db.SaveChangesAsync(stop);
-        await LoadAsync(stop);
+        await LoadAsync();
         return Stored(row);
     }
 
@@ -117,41 +140,57 @@ public sealed class PartStore(IDbContextFactory<FreshBootDb> databases, TimeProv
         {
             throw Changed();
         }
-        await LoadAsync(stop);
+        await LoadAsync();
         return Stored(row);
     }
 
     /// <summary>
-    /// Reserves modules for a machine whose run takes them from the shelf: those kept for it already first, then tested ones.
+    /// Reserves modules for a machine whose run takes them from the shelf, in the transaction that begins the run: those kept
+    /// for it already first, then tested ones.
     /// </summary>
-    public async Task ReserveAsync(string tag, string type, int sizeMiB, int count, string by, CancellationToken stop)
+    /// <exception cref="RefusedException">There are fewer than wanted: somebody else took some meanwhile.</exception>
+    internal static async Task ReserveAsync(
+        FreshBootDb db,
+        string tag,
+        ModuleWish wish,
+        string by,
+        DateTimeOffset at,
+        CancellationToken stop
+    )
     {
-        await using var db = await databases.CreateDbContextAsync(stop);
         var rows = await db
             .Parts.Where(p =>
                 p.Kind == "memory"
-                && p.Type == type
-                && p.SizeMiB == sizeMiB
+                && p.Type == wish.Type
+                && p.SizeMiB == wish.SizeMiB
                 && p.Test != "failed"
                 && p.FittedIn == null
                 && (p.ReservedFor == null || p.ReservedFor == tag)
             )
             .ToListAsync(stop);
+        if (rows.Count < wish.Count)
+            throw new RefusedException(
+                RefusalKind.Conflict,
+                $"The route takes {Numbers.Word(wish.Count)} {wish.Type} of {wish.SizeMiB} MiB from the shelf, and {Numbers.Word(rows.Count)} {(rows.Count == 1 ? "is" : "are")} free: another run was quicker.",
+                "routeId",
+                "An id from the routes as they are now."
+            );
         foreach (
             var row in rows.OrderBy(p => p.ReservedFor is null)
                 .ThenBy(p => p.Test != "passed")
                 .ThenBy(p => p.Id)
-                .Take(count)
+                .Take(wish.Count)
         )
         {
             row.ReservedFor = tag;
             row.By = by;
-            row.At = clock.GetUtcNow();
+            row.At = at;
             row.Version++;
         }
-        await db.SaveChangesAsync(stop);
-        await LoadAsync(stop);
     }
+
+    /// <inheritdoc/>
+    public void Dispose() => _reading.Dispose();
 
     private static RefusedException Changed() =>
         new(

@@ -4,6 +4,7 @@ using FreshBoot.Core.Procedures;
 using FreshBoot.Core.Routes;
 using FreshBoot.Core.Runs;
 using FreshBoot.Data.Dossiers;
+using FreshBoot.Data.Parts;
 using Microsoft.Data.Sqlite;
 using Microsoft.EntityFrameworkCore;
 
@@ -38,7 +39,7 @@ public sealed record StoredRun(
 );
 
 /// <summary>Runs and their events. An event is on the disk before it is answered.</summary>
-public sealed class RunStore(IDbContextFactory<FreshBootDb> databases, TimeProvider clock)
+public sealed class RunStore(IDbContextFactory<FreshBootDb> databases, PartStore parts, TimeProvider clock)
 {
     private readonly List<Action<StoredRun>> _watchers = [];
 
@@ -52,12 +53,24 @@ public sealed class RunStore(IDbContextFactory<FreshBootDb> databases, TimeProvi
         return run;
     }
 
-    /// <summary>Begins a run; <paramref name="because"/> says why, where the release rung was still open.</summary>
-    /// <exception cref="RefusedException">Another run of the machine is under way.</exception>
+    /// <summary>Begins a run, with what it takes from the shelf: all of it or nothing.</summary>
+    /// <param name="machine">The machine as the route was worked out for.</param>
+    /// <param name="route">The route.</param>
+    /// <param name="steps">Its sheet.</param>
+    /// <param name="takes">What it takes from the shelf.</param>
+    /// <param name="catalogueHash">The catalogue that it was worked out with.</param>
+    /// <param name="by">Who begins.</param>
+    /// <param name="because">Why, where the release rung was still open.</param>
+    /// <param name="stop">Stops it.</param>
+    /// <exception cref="RefusedException">
+    /// Another run of the machine is under way, the machine has changed since the route was worked out, or the shelf lacks what
+    /// it takes.
+    /// </exception>
     public async Task<StoredRun> BeginAsync(
         StoredMachine machine,
         Route route,
         IReadOnlyList<Step> steps,
+        IReadOnlyList<ModuleWish> takes,
         string catalogueHash,
         string by,
         string? because,
@@ -67,6 +80,13 @@ public sealed class RunStore(IDbContextFactory<FreshBootDb> databases, TimeProvi
         await using var db = await databases.CreateDbContextAsync(stop);
         await using var transaction = await db.Database.BeginTransactionAsync(stop);
         var row = await db.Machines.SingleAsync(m => m.Tag == machine.Tag, stop);
+        if (row.Version != machine.Version)
+            throw new RefusedException(
+                RefusalKind.Conflict,
+                "The machine has changed since this route was worked out.",
+                "routeId",
+                "An id from the routes as they are now."
+            );
         foreach (var other in await db.Runs.Where(r => r.MachineId == row.Id).ToListAsync(stop))
             if ((await LoadAsync(db, other, machine.Tag, stop)).State.FinishedAt is null)
                 throw new RefusedException(
@@ -89,9 +109,24 @@ public sealed class RunStore(IDbContextFactory<FreshBootDb> databases, TimeProvi
             StartedAt = clock.GetUtcNow(),
         };
         db.Runs.Add(run);
+        foreach (var wish in takes)
+            await PartStore.ReserveAsync(db, machine.Tag, wish, by, run.StartedAt, stop);
         await db.SaveChangesAsync(stop);
-        await transaction.CommitAsync(stop);
+        await transaction.CommitAsync(CancellationToken.None);
+        if (takes.Count > 0)
+            await parts.LoadAsync();
         return Told(await LoadAsync(db, run, machine.Tag, stop));
+    }
+
+    /// <summary>The latest run of a machine; null where it has none.</summary>
+    public async Task<StoredRun?> LatestOfAsync(string tag, CancellationToken stop)
+    {
+        await using var db = await databases.CreateDbContextAsync(stop);
+        var row = await db
+            .Runs.Where(r => db.Machines.Any(m => m.Id == r.MachineId && m.Tag == tag))
+            .OrderByDescending(r => r.Id)
+            .FirstOrDefaultAsync(stop);
+        return row is null ? null : await LoadAsync(db, row, tag, stop);
     }
 
     /// <summary>One run.</summary>
@@ -120,10 +155,16 @@ public sealed class RunStore(IDbContextFactory<FreshBootDb> databases, TimeProvi
     /// <summary>
     /// Takes an event. The same event again gets the same answer; a teller that has not seen all events before it is refused.
     /// </summary>
+    /// <param name="id">The run.</param>
+    /// <param name="said">What is said.</param>
+    /// <param name="context">What is known when it comes in.</param>
+    /// <param name="adds">What the server adds to it, under keys of <see cref="RunRules.AddedByServer"/>.</param>
+    /// <param name="stop">Stops it.</param>
     public async Task<StoredRun> TakeAsync(
         string id,
         RunEventIn said,
         Func<StoredRun, RunContext> context,
+        Func<StoredRun, IReadOnlyDictionary<string, string>> adds,
         CancellationToken stop
     )
     {
@@ -137,20 +178,18 @@ public sealed class RunStore(IDbContextFactory<FreshBootDb> databases, TimeProvi
                 $"run {id}, event {broken}",
                 "The record as it was written: restore it from a backup."
             );
-        if (run.Events.FirstOrDefault(e => e.EventId == said.EventId) is { } before)
-            return before.Kind == said.Kind && before.StepId == said.StepId
-                ? run
-                : throw new RefusedException(
-                    RefusalKind.Conflict,
-                    "Another event has this id.",
-                    "eventId",
-                    "A fresh id for each event."
-                );
+        if (Before(run, said) is { } same)
+            return same;
         if (said.ExpectedSeq != run.Events.Count)
             throw Late(said.ExpectedSeq, run.Events.Count);
         RunRules.Check(run.Steps, run.State, said, context(run));
 
-        var data = said.Data ?? new Dictionary<string, string>(StringComparer.Ordinal);
+        var data = new Dictionary<string, string>(
+            said.Data ?? new Dictionary<string, string>(StringComparer.Ordinal),
+            StringComparer.Ordinal
+        );
+        foreach (var (key, value) in adds(run))
+            data[key] = value;
         var bare = new RunEvent(
             run.Events.Count + 1,
             said.EventId,
@@ -184,10 +223,35 @@ public sealed class RunStore(IDbContextFactory<FreshBootDb> databases, TimeProvi
         catch (DbUpdateException e)
             when (e is DbUpdateConcurrencyException || e.InnerException is SqliteException { SqliteErrorCode: 19 })
         {
-            throw Late(said.ExpectedSeq, said.ExpectedSeq + 1);
+            // The same word twice at once: the one that was written first is the answer to both.
+            var now = await GetAsync(id, CancellationToken.None);
+            return Before(now, said) ?? throw Late(said.ExpectedSeq, now.Events.Count);
         }
         IReadOnlyList<RunEvent> events = [.. run.Events, sealedEvent];
         return Told(run with { Events = events, State = RunState.Fold(run.Steps, events) });
+    }
+
+    /// <summary>The run, where this event is in it already; null where it is not.</summary>
+    /// <exception cref="RefusedException">Another event has its id.</exception>
+    private static StoredRun? Before(StoredRun run, RunEventIn said)
+    {
+        if (run.Events.FirstOrDefault(e => e.EventId == said.EventId) is not { } before)
+            return null;
+        var data = said.Data ?? new Dictionary<string, string>(StringComparer.Ordinal);
+        return
+            before.Kind == said.Kind
+            && before.StepId == said.StepId
+            && before.By == said.By
+            // What the server adds to an event is not said by its teller.
+            && data.All(d => before.Data.TryGetValue(d.Key, out var value) && value == d.Value)
+            && before.Data.Keys.All(k => data.ContainsKey(k) || RunRules.AddedByServer.Contains(k))
+            ? run
+            : throw new RefusedException(
+                RefusalKind.Conflict,
+                "Another event has this id.",
+                "eventId",
+                "A fresh id for each event."
+            );
     }
 
     private static RefusedException Late(int expected, int there) =>

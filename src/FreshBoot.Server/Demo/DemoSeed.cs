@@ -1,7 +1,6 @@
 using System.Text.Json;
 using FreshBoot.Core.Dossiers;
 using FreshBoot.Core.Orders;
-using FreshBoot.Core.Probes;
 using FreshBoot.Core.Procedures;
 using FreshBoot.Core.Runs;
 using FreshBoot.Data.Dossiers;
@@ -9,7 +8,6 @@ using FreshBoot.Data.Images;
 using FreshBoot.Data.Media;
 using FreshBoot.Data.Orders;
 using FreshBoot.Data.Parts;
-using FreshBoot.Data.Runs;
 using FreshBoot.Server.Dossiers;
 using FreshBoot.Server.Images;
 using FreshBoot.Server.Intake;
@@ -21,78 +19,62 @@ namespace FreshBoot.Server.Demo;
 
 /// <summary>
 /// Fills an empty database with the demo fleet. Each machine comes in the way a real one does: its bundle, in the real
-/// formats, through the same readers and the same store.
+/// formats, through the same use cases that pages and scripts call.
 /// </summary>
-internal static class DemoSeed
+internal sealed class DemoSeed(
+    MachineStore machines,
+    PartStore parts,
+    OrderStore orders,
+    MediumStore media,
+    ChecksumStore checksums,
+    TakeBundle take,
+    BringImage bring,
+    AddMedium addMedium,
+    BeginRun begin,
+    FollowRun follow,
+    Shop shop,
+    TimeProvider clock
+)
 {
-    public static async Task SeedAsync(
-        string folder,
-        MachineStore store,
-        RunStore runs,
-        PartStore parts,
-        OrderStore orders,
-        TakeBundle intake,
-        Shop shop,
-        TimeProvider clock,
-        CancellationToken stop
-    )
+    private const string Shelved = "Pim Achterberg";
+
+    /// <summary>Fills what is empty.</summary>
+    /// <param name="folder">The demo's files.</param>
+    /// <param name="built">The images as scripts/demo-images.sh builds them; without them the shelf stays empty.</param>
+    /// <param name="stop">Stops it.</param>
+    public async Task FillAsync(string folder, string built, CancellationToken stop)
     {
-        if ((await store.ListAsync(stop)).Count > 0)
-            return;
+        if ((await media.ListAsync(stop)).Count == 0)
+            await StockAsync(folder, built, stop);
+        if ((await machines.ListAsync(stop)).Count == 0)
+            await SeedAsync(folder, stop);
+    }
+
+    private async Task StockAsync(string folder, string built, CancellationToken stop)
+    {
+        foreach (var medium in await ReadAsync<MediumIn>(folder, "media.json", stop))
+            await addMedium.DoAsync(medium, stop);
+        foreach (var image in await ReadAsync<ImageIn>(folder, "images.json", stop))
+            if (Path.Combine(built, image.Name) is var path && File.Exists(path))
+                await bring.CopyAsync(image with { By = Shelved }, path, stop);
+        if (Path.Combine(built, "SHA256SUMS") is var list && File.Exists(list))
+            await checksums.TakeListAsync(await File.ReadAllTextAsync(list, stop), "the makers' lists", stop);
+    }
+
+    private async Task SeedAsync(string folder, CancellationToken stop)
+    {
         foreach (var order in await ReadAsync<Order>(folder, "orders.json", stop))
             await orders.AddAsync(order.Checked(), stop);
         foreach (var part in await ReadAsync<PartEntry>(folder, "shelf.json", stop))
-            await parts.AddAsync(part, "Pim Achterberg", stop);
+            await parts.AddAsync(part, Shelved, stop);
         foreach (var machine in await ReadAsync<SimulatedMachine>(folder, "arrivals.json", stop))
-            await intake.TakeAsync(
-                null,
-                new IncomingFile("stick.tar.gz", SimulatedProbe.Bundle(machine, clock.GetUtcNow())),
-                stop
-            );
+            await take.TakeAsync(null, BundleOf(machine, null), stop);
         foreach (var machine in await ReadAsync<SimulatedMachine>(folder, "fleet.json", stop))
         {
-            await TakeInAsync(machine, store, clock.GetUtcNow(), stop);
+            await TakeInAsync(machine, stop);
             if (machine.Run is { } run)
-                await CarryOutAsync(machine, run, store, runs, parts, shop, clock, stop);
+                await CarryOutAsync(machine, run, stop);
         }
-    }
-
-    /// <summary>The shelf of images and media. The images are built by scripts/demo-images.sh; without them the shelf is empty.</summary>
-    public static async Task StockAsync(
-        string folder,
-        string built,
-        ImageStore images,
-        MediumStore media,
-        TimeProvider clock,
-        CancellationToken stop
-    )
-    {
-        if ((await media.ListAsync(stop)).Count > 0)
-            return;
-        foreach (var medium in await ReadAsync<MediumIn>(folder, "media.json", stop))
-            await MediaEndpoints.AddAsync(medium, media, clock, stop);
-        foreach (var image in await ReadAsync<ImageIn>(folder, "images.json", stop))
-            if (Path.Combine(built, image.Name) is var path && File.Exists(path))
-                await images.TakeFileAsync(
-                    path,
-                    new ImageEntry(
-                        image.Name,
-                        image.System,
-                        0,
-                        image.Build,
-                        image.From,
-                        JsonNamingPolicy.CamelCase.ConvertName(image.Trust.ToString()),
-                        "",
-                        "Pim Achterberg"
-                    ),
-                    null,
-                    null,
-                    copy: true,
-                    _ => { },
-                    stop
-                );
-        if (Path.Combine(built, "SHA256SUMS") is var list && File.Exists(list))
-            await images.TakeListAsync(await File.ReadAllTextAsync(list, stop), "the makers' lists", stop);
     }
 
     private static async Task<T[]> ReadAsync<T>(string folder, string name, CancellationToken stop)
@@ -101,116 +83,88 @@ internal static class DemoSeed
         return (await JsonSerializer.DeserializeAsync<T[]>(file, JsonSerializerOptions.Web, stop))!;
     }
 
-    private static async Task TakeInAsync(
-        SimulatedMachine machine,
-        MachineStore store,
-        DateTimeOffset now,
-        CancellationToken stop
-    )
-    {
-        if (machine.Probed)
-        {
-            var name = $"{machine.Tag}.tar.gz";
-            var bytes = SimulatedProbe.Bundle(machine, now);
-            using var stream = new MemoryStream(bytes, writable: false);
-            var report = ProbeReader.Read(ProbeBundle.Read(stream, name), name);
-            await store.TakeInAsync(
-                machine.Tag,
-                report.Readings,
-                [new IncomingFile(name, bytes)],
-                report.Warnings,
-                stop
-            );
-        }
-        else
-        {
-            await store.TakeInAsync(machine.Tag, [], [], [], stop);
-        }
+    private IncomingFile BundleOf(SimulatedMachine machine, string? code) =>
+        new($"{machine.Tag}.tar.gz", SimulatedProbe.Bundle(machine, clock.GetUtcNow(), code));
 
-        foreach (var word in machine.Words)
-        {
-            var value = FactEntry.Read(word.Key, JsonSerializer.SerializeToElement(word.Value));
-            await store.EnterAsync(
-                machine.Tag,
-                new Reading(word.Key, value, word.Source, Origin.Entered, now, word.By),
-                stop
-            );
-        }
-        if (machine.Aim is { } aim)
-            await store.AimAsync(machine.Tag, aim, stop);
-        if (machine.Bay is { } bay)
-            await store.PlaceAsync(machine.Tag, bay, stop);
-    }
-
-    /// <summary>Carries a run out the way a person does: event by event, through the same rules.</summary>
-    private static async Task CarryOutAsync(
-        SimulatedMachine machine,
-        SimulatedRun plan,
-        MachineStore store,
-        RunStore runs,
-        PartStore parts,
-        Shop shop,
-        TimeProvider clock,
-        CancellationToken stop
-    )
+    private async Task TakeInAsync(SimulatedMachine machine, CancellationToken stop)
     {
-        var stored = await store.GetAsync(machine.Tag, stop);
-        var route = shop.Stand(stored)
-            .Routes.First(r =>
-                r.System == plan.System && r.School.ToString().Equals(plan.School, StringComparison.OrdinalIgnoreCase)
-            );
-        var run = await RunEndpoints.BeginAsync(
-            stored,
-            new Beginning(route.Id, plan.By, null),
-            runs,
-            parts,
-            shop,
+        await take.NewAsync(
+            machine.Tag,
+            machine.Probed ? take.Read([BundleOf(machine, null)]) : new IncomingProbe([], [], []),
             stop
         );
+        foreach (var word in machine.Words)
+            await EnterAsync(
+                machine.Tag,
+                word.Key,
+                FactEntry.Read(word.Key, JsonSerializer.SerializeToElement(word.Value)),
+                word.Source,
+                word.By,
+                stop
+            );
+        if (machine.Aim is { } aim)
+            await machines.AimAsync(machine.Tag, aim, stop);
+        if (machine.Bay is { } bay)
+            await machines.PlaceAsync(machine.Tag, bay, stop);
+    }
+
+    private Task<StoredMachine> EnterAsync(
+        string tag,
+        string key,
+        FactValue value,
+        string source,
+        string? by,
+        CancellationToken stop
+    ) => machines.EnterAsync(tag, new Reading(key, value, source, Origin.Entered, clock.GetUtcNow(), by), stop);
+
+    /// <summary>Carries a run out the way a person does: event by event, through the same rules.</summary>
+    private async Task CarryOutAsync(SimulatedMachine machine, SimulatedRun plan, CancellationToken stop)
+    {
+        var stored = await machines.GetAsync(machine.Tag, stop);
+        var route = shop.Stand(stored)
+            .RoutesNow(stop)
+            .First(r =>
+                r.System == plan.System && r.School.ToString().Equals(plan.School, StringComparison.OrdinalIgnoreCase)
+            );
+        var run = await begin.DoAsync(stored, new Beginning(route.Id, plan.By), stop);
+        var seq = 0;
         foreach (var step in run.Steps)
         {
-            if (step.Kind == StepKind.Wait)
-                await Say("begun", step.Id);
+            string? code = null;
+            if (step.Kind == StepKind.Wait || step.Wants == RunRules.Probe)
+                code = (await Say("begun", step.Id)).State.Code;
             if (step.Id == plan.Until)
                 return;
-            if (step.Wants == "probe")
-            {
-                var name = $"{machine.Tag}-after.tar.gz";
-                var bytes = SimulatedProbe.Bundle(machine, clock.GetUtcNow());
-                using var stream = new MemoryStream(bytes, writable: false);
-                var report = ProbeReader.Read(ProbeBundle.Read(stream, name), name);
-                await store.TakeProbeAsync(
-                    machine.Tag,
-                    report.Readings,
-                    [new IncomingFile(name, bytes)],
-                    report.Warnings,
-                    stop
-                );
-            }
+            if (step.Wants == RunRules.Probe)
+                await take.AgainAsync(machine.Tag, take.Read([BundleOf(machine, code)]), stop);
             else if (step.Wants is { } key)
-            {
-                var value = FactValue.Of(shop.Catalogue.System(plan.System)!.FullName);
-                await store.EnterAsync(
+                await EnterAsync(
                     machine.Tag,
-                    new Reading(key, value, "its page about the system", Origin.Entered, clock.GetUtcNow(), plan.By),
+                    key,
+                    FactValue.Of(shop.Catalogue.System(plan.System)!.FullName),
+                    "its page about the system",
+                    plan.By,
                     stop
                 );
-            }
             await Say("done", step.Id);
         }
 
-        async Task Say(string kind, string step)
-        {
-            var now = await store.GetAsync(machine.Tag, stop);
-            var said = new RunEventIn(
-                Guid.CreateVersion7().ToString("N"),
-                run.Events.Count,
-                kind,
-                step,
-                plan.By,
-                new Dictionary<string, string>(StringComparer.Ordinal) { ["tag"] = machine.Tag }
+        Task<RunSheetView> Say(string kind, string step) =>
+            follow.SayAsync(
+                run.Id,
+                new RunEventIn(
+                    Guid.CreateVersion7().ToString("N"),
+                    seq++,
+                    kind,
+                    step,
+                    plan.By,
+                    new Dictionary<string, string>(StringComparer.Ordinal)
+                    {
+                        ["tag"] = machine.Tag,
+                        [RunRules.Despite] = "the stick was made before this shop kept its sticks here",
+                    }
+                ),
+                stop
             );
-            run = await runs.TakeAsync(run.Id, said, r => RunEndpoints.Context(r, now), stop);
-        }
     }
 }

@@ -9,7 +9,7 @@ namespace FreshBoot.Server.Dossiers;
 /// <param name="Value">The value; numbers may come with a unit, "8 GB".</param>
 /// <param name="Source">Where it was read; <c>chosen</c> settles a conflict of sources.</param>
 /// <param name="By">Who says so.</param>
-internal sealed record FactWord(JsonElement Value, string Source, string By);
+internal sealed record FactWord(JsonElement Value, [property: Line(100)] string Source, [property: Line(60)] string By);
 
 internal static class FactEndpoints
 {
@@ -42,7 +42,7 @@ internal static class FactEndpoints
                         clock.GetUtcNow(),
                         Given.Text(word.By, "by", 60)
                     );
-                    return MachineEndpoints.Show(
+                    return MachineSheets.Show(
                         await store.EnterAsync(Given.Tag(tag, "tag"), reading, context.RequestAborted),
                         shop,
                         context

@@ -1,19 +1,22 @@
 using System.Collections.Concurrent;
 using FreshBoot.Core.Dossiers;
 using FreshBoot.Core.Ladder;
+using FreshBoot.Core.Orders;
+using FreshBoot.Core.Planning;
 using FreshBoot.Data.Dossiers;
 using FreshBoot.Data.Orders;
 using FreshBoot.Data.Parts;
 using FreshBoot.Data.Runs;
 using FreshBoot.Server.Catalogue;
 using FreshBoot.Server.Fleet;
+using Route = FreshBoot.Core.Routes.Route;
 
 namespace FreshBoot.Server.Dossiers;
 
 /// <summary>
 /// All machines in memory, so that the bench and a search answer at once however many there are. Read from the database once,
-/// then kept by what the stores tell after each write. How a machine stands is worked out when somebody first asks, and again
-/// after its facts, the catalogue, the shelf or the day have changed.
+/// then kept by what the stores tell after each write. What follows from a machine is worked out when somebody first asks, and
+/// again when something under it has changed: its facts, the catalogue, the parts that fit it, its order, or the day.
 /// </summary>
 internal sealed class MachineIndex : IDisposable
 {
@@ -24,6 +27,10 @@ internal sealed class MachineIndex : IDisposable
     private readonly Shop _shop;
     private readonly ConcurrentDictionary<string, Indexed> _entries = new(StringComparer.Ordinal);
     private readonly ConcurrentDictionary<string, StoredRun> _latest = new(StringComparer.Ordinal);
+    private readonly ConcurrentDictionary<
+        (string Catalogue, Order Order, DateOnly Day),
+        IReadOnlyList<WantedModel>
+    > _models = new();
     private readonly SemaphoreSlim _loading = new(1, 1);
     private volatile bool _loaded;
 
@@ -34,56 +41,100 @@ internal sealed class MachineIndex : IDisposable
         runs.Watch(Take);
     }
 
-    private sealed record KnownRow(string Catalogue, int Changes, DateOnly Day, MatrixRow Row);
+    /// <summary>All that what is known of a machine rests on, beside its own facts.</summary>
+    private sealed record Basis(InForce Now, PartsShelf Shelf, Order? Order, DateOnly Day);
 
-    /// <summary>A machine with what it is found by.</summary>
+    /// <summary>Something that was worked out, with what it rests on; swapped whole, so that threads never see half of it.</summary>
+    private sealed record Memo<T>(Basis Basis, T Value);
+
+    /// <summary>A machine with what it is found by, and what was worked out for it.</summary>
     private sealed class Indexed(StoredMachine machine)
     {
         private readonly string _text = Text(machine);
-        private volatile KnownRow? _row;
-        private (string Catalogue, int Shelf, DateOnly Day, MachineSummary Summary)? _stands;
+        private readonly string[] _memoryTypes = [.. Words(machine, "memory.type")];
+        private volatile Memo<Dossier>? _dossier;
+        private volatile Memo<MachineSummary>? _summary;
+        private volatile Memo<MatrixRow>? _row;
+        private volatile Memo<IReadOnlyList<OpenedOnMachine>>? _opens;
+        private volatile Memo<Route>? _best;
 
         public StoredMachine Machine => machine;
+        public string? OrderName { get; } = Words(machine, "order.name").LastOrDefault();
+        public IReadOnlyList<string> Serials { get; } =
+        [.. Words(machine, "identity.serial"), .. Words(machine, "identity.boardSerial")];
 
         public bool Has(string word) => _text.Contains(word, StringComparison.Ordinal);
 
-        public MachineSummary Summary(Shop shop, int shelf)
+        /// <summary>What it rests on now; of the shelf only what fits its memory counts.</summary>
+        public Basis On(InForce now, PartsShelf shelf, Order? order, DateOnly day) =>
+            new(now, shelf.Of(_memoryTypes), order, day);
+
+        public Dossier Dossier(Basis on)
         {
-            if (
-                _stands is { } now
-                && now.Catalogue == shop.Catalogue.Hash
-                && now.Shelf == shelf
-                && now.Day == shop.Today
-            )
-                return now.Summary;
-            var summary = MachineEndpoints.Summarise(machine, shop);
-            _stands = (shop.Catalogue.Hash, shelf, shop.Today, summary);
-            return summary;
+            // A dossier rests on the catalogue alone.
+            if (_dossier is { } known && ReferenceEquals(known.Basis.Now, on.Now))
+                return known.Value;
+            var made = Derivation.Complete(machine.Readings, on.Now.Catalogue);
+            _dossier = new Memo<Dossier>(on, made);
+            return made;
         }
 
-        /// <summary>How every system stands on it; kept until facts, catalogue, shelf, orders or the day change.</summary>
-        public MatrixRow Row(InForce now, FleetMachine fleet, int changes, DateOnly day)
+        public MachineSummary Summary(Basis on) =>
+            Known(_summary, on) ?? (_summary = new Memo<MachineSummary>(on, Summarise(on))).Value;
+
+        public MatrixRow Row(Basis on) => Known(_row, on) ?? (_row = new Memo<MatrixRow>(on, Judge(on))).Value;
+
+        public IReadOnlyList<OpenedOnMachine> Opens(Basis on) =>
+            Known(_opens, on)
+            ?? (
+                _opens = new Memo<IReadOnlyList<OpenedOnMachine>>(
+                    on,
+                    [.. PartsThatOpen.Of(on.Now.Catalogue, on.Now.Evaluator, Fleet(on), on.Day)]
+                )
+            ).Value;
+
+        public Route Best(Basis on, CancellationToken stop) =>
+            Known(_best, on) ?? (_best = new Memo<Route>(on, on.Now.Wanted.BestOf(Fleet(on), on.Day, stop))).Value;
+
+        public FleetMachine Fleet(Basis on) => new(machine.Tag, machine.Readings, on.Shelf, on.Order);
+
+        private static T? Known<T>(Memo<T>? memo, Basis on)
+            where T : class => memo is not null && memo.Basis == on ? memo.Value : null;
+
+        private MachineSummary Summarise(Basis on)
         {
-            if (
-                _row is { } known
-                && known.Catalogue == now.Catalogue.Hash
-                && known.Changes == changes
-                && known.Day == day
-            )
-                return known.Row;
-            var facts = Derivation.Complete(machine.Readings, now.Catalogue);
-            var plan = new Plan(day, null, fleet.Shelf, fleet.Order);
-            var row = new MatrixRow(
+            var standing = new MachineStanding(on.Now, machine, Dossier(on), on.Shelf, on.Order, on.Day);
+            return new MachineSummary(
+                machine.Tag,
+                standing.Dossier.Word("identity.maker"),
+                standing.Dossier.Word("identity.model"),
+                standing.Dossier.Word("order.name"),
+                machine.Bay,
+                machine.TakenInAt,
+                standing.Aim.System,
+                standing.Aim.Outcome,
+                [.. standing.Aim.Rungs.Select(r => r.Outcome)],
+                NextStep.Of(standing.Aim),
+                null
+            );
+        }
+
+        private MatrixRow Judge(Basis on)
+        {
+            var facts = Dossier(on);
+            var plan = new Plan(on.Day, null, on.Shelf, on.Order);
+            return new MatrixRow(
                 machine.Tag,
                 facts.Word("identity.maker"),
                 facts.Word("identity.model"),
                 facts.Word("order.name"),
                 machine.Bay,
-                [.. now.Catalogue.Systems.Select(s => now.Evaluator.Grade(facts, s, plan))]
+                [.. on.Now.Catalogue.Systems.Select(s => on.Now.Evaluator.Grade(facts, s, plan))]
             );
-            _row = new KnownRow(now.Catalogue.Hash, changes, day, row);
-            return row;
         }
+
+        private static IEnumerable<string> Words(StoredMachine machine, string key) =>
+            machine.Readings.Where(r => r.Key == key).Select(r => r.Value.ToString()!);
 
         private static string Text(StoredMachine machine)
         {
@@ -96,8 +147,8 @@ internal sealed class MachineIndex : IDisposable
                 "identity.board",
                 "order.name",
             ];
-            var words = machine.Readings.Where(r => keys.Contains(r.Key)).Select(r => r.Value.ToString());
-            return string.Join('\n', words.Prepend(machine.Tag).Distinct()).ToLowerInvariant();
+            return string.Join('\n', keys.SelectMany(k => Words(machine, k)).Prepend(machine.Tag).Distinct())
+                .ToLowerInvariant();
         }
     }
 
@@ -110,34 +161,34 @@ internal sealed class MachineIndex : IDisposable
     {
         await LoadAsync(stop);
         var words = find.ToLowerInvariant().Split((char[]?)null, StringSplitOptions.RemoveEmptyEntries);
-        var shelf = Changes;
+        var basis = Bases();
         return
         [
             .. _entries
-                .Values.Where(e => words.All(w => e.Has(w) || Stands(e, w, shelf)))
+                .Values.Where(e => words.All(w => e.Has(w) || Stands(e, w, basis)))
                 .OrderBy(e => e.Machine.Bay ?? int.MaxValue)
                 .ThenBy(e => !_latest.TryGetValue(e.Machine.Tag, out var run) || run.State.FinishedAt is not null)
                 .ThenByDescending(e => e.Machine.TakenInAt)
                 .ThenBy(e => e.Machine.Tag, StringComparer.Ordinal)
                 .Take(take)
                 .Select(e =>
-                    e.Summary(_shop, shelf) with
+                    e.Summary(basis(e)) with
                     {
-                        Run = _latest.TryGetValue(e.Machine.Tag, out var run) ? MachineEndpoints.Glance(run) : null,
+                        Run = _latest.TryGetValue(e.Machine.Tag, out var run) ? RunGlance.From(run) : null,
                     }
                 ),
         ];
     }
 
-    /// <summary>Goes up with every change of the shelf or the orders.</summary>
-    private int Changes => _parts.Changes + _orders.Changes;
-
-    /// <summary>Reads the machines before anybody asks; what fails will fail again, and be told, when somebody does.</summary>
+    /// <summary>Reads and judges the machines before anybody asks; what fails will fail again, and be told, when somebody does.</summary>
     public async Task WarmAsync(CancellationToken stop)
     {
         try
         {
             await MatrixAsync(stop);
+            await OpensAsync(stop);
+            await WantedAsync(stop);
+            await FindAsync("", int.MaxValue, stop);
         }
         catch (Exception e)
             when (e is OperationCanceledException or System.Data.Common.DbException or ObjectDisposedException)
@@ -150,33 +201,108 @@ internal sealed class MachineIndex : IDisposable
     public async Task<(InForce Now, IReadOnlyList<MatrixRow> Rows)> MatrixAsync(CancellationToken stop)
     {
         await LoadAsync(stop);
-        var (now, changes, day) = (_shop.Now, Changes, _shop.Today);
-        var entries = _entries.Values.OrderBy(e => e.Machine.Tag, StringComparer.Ordinal).ToArray();
-        var fleet = _shop.Fleet(entries.Select(e => e.Machine));
-        return (now, [.. entries.AsParallel().AsOrdered().Select((e, i) => e.Row(now, fleet[i], changes, day))]);
+        var now = _shop.Now;
+        var basis = Bases(now);
+        return (now, [.. Sorted().AsParallel().AsOrdered().WithCancellation(stop).Select(e => e.Row(basis(e)))]);
+    }
+
+    /// <summary>What each part opens on each machine.</summary>
+    public async Task<IReadOnlyList<OpenedOnMachine>> OpensAsync(CancellationToken stop)
+    {
+        await LoadAsync(stop);
+        var basis = Bases();
+        return [.. Sorted().AsParallel().WithCancellation(stop).SelectMany(e => e.Opens(basis(e)))];
+    }
+
+    /// <summary>What the orders still want.</summary>
+    public async Task<IReadOnlyList<WantedForOrder>> WantedAsync(CancellationToken stop)
+    {
+        await LoadAsync(stop);
+        var (now, day, orders) = (_shop.Now, _shop.Today, _orders.Orders);
+        var basis = Bases(now);
+        var aside = Sorted().Where(e => e.OrderName is not null).ToLookup(e => e.OrderName, StringComparer.Ordinal);
+        foreach (var old in _models.Keys.Where(k => k.Catalogue != now.Catalogue.Hash || k.Day != day))
+            _models.TryRemove(old, out _);
+        return
+        [
+            .. orders
+                .Select(o => o.Order)
+                .AsParallel()
+                .AsOrdered()
+                .WithCancellation(stop)
+                .Select(order =>
+                    WantedList.Make(
+                        order,
+                        [
+                            .. aside[order.Name]
+                                .AsParallel()
+                                .AsOrdered()
+                                .WithCancellation(stop)
+                                .Select(e => e.Best(basis(e), stop)),
+                        ],
+                        _models.GetOrAdd(
+                            (now.Catalogue.Hash, order, day),
+                            key => now.Wanted.ModelsFor(key.Order, key.Day)
+                        )
+                    )
+                ),
+        ];
     }
 
     /// <summary>Every machine, by tag.</summary>
     public async Task<IReadOnlyList<StoredMachine>> AllAsync(CancellationToken stop)
     {
         await LoadAsync(stop);
-        return [.. _entries.Values.Select(e => e.Machine).OrderBy(m => m.Tag, StringComparer.Ordinal)];
+        return [.. Sorted().Select(e => e.Machine)];
+    }
+
+    /// <summary>Every machine with its dossier and all that follows from it, by tag.</summary>
+    public async Task<IReadOnlyList<(string Tag, Dossier Dossier)>> DossiersAsync(CancellationToken stop)
+    {
+        await LoadAsync(stop);
+        var basis = Bases();
+        return [.. Sorted().AsParallel().AsOrdered().Select(e => (e.Machine.Tag, e.Dossier(basis(e))))];
+    }
+
+    /// <summary>The dossiers of some machines; what is not here is not among them.</summary>
+    public async Task<IReadOnlyDictionary<string, Dossier>> DossiersAsync(
+        IReadOnlyCollection<string> tags,
+        CancellationToken stop
+    )
+    {
+        await LoadAsync(stop);
+        var basis = Bases();
+        var found = new Dictionary<string, Dossier>(StringComparer.Ordinal);
+        foreach (var tag in tags)
+            if (_entries.TryGetValue(tag, out var entry))
+                found[tag] = entry.Dossier(basis(entry));
+        return found;
+    }
+
+    /// <summary>Every serial number of a casing or board that is somebody's.</summary>
+    public async Task<IReadOnlySet<string>> SerialsAsync(CancellationToken stop)
+    {
+        await LoadAsync(stop);
+        return _entries.Values.SelectMany(e => e.Serials).ToHashSet(StringComparer.Ordinal);
     }
 
     /// <summary>The machine with this serial number of casing or board; null for none.</summary>
     public async Task<string?> TagOfSerialAsync(string serial, CancellationToken stop)
     {
         await LoadAsync(stop);
-        return _entries
-            .Values.FirstOrDefault(e =>
-                e.Machine.Readings.Any(r =>
-                    r.Key is "identity.serial" or "identity.boardSerial" && r.Value.ToString() == serial
-                )
-            )
-            ?.Machine.Tag;
+        return _entries.Values.FirstOrDefault(e => e.Serials.Contains(serial))?.Machine.Tag;
     }
 
-    private bool Stands(Indexed entry, string word, int shelf)
+    /// <summary>What each machine rests on at one moment: all of them on the same catalogue, shelf, orders and day.</summary>
+    private Func<Indexed, Basis> Bases(InForce? inForce = null)
+    {
+        var (now, day) = (inForce ?? _shop.Now, _shop.Today);
+        return entry => entry.On(now, _parts.For(entry.Machine.Tag), _orders.Named(entry.OrderName), day);
+    }
+
+    private Indexed[] Sorted() => [.. _entries.Values.OrderBy(e => e.Machine.Tag, StringComparer.Ordinal)];
+
+    private bool Stands(Indexed entry, string word, Func<Indexed, Basis> basis)
     {
         _latest.TryGetValue(entry.Machine.Tag, out var run);
         return word switch
@@ -189,12 +315,12 @@ internal sealed class MachineIndex : IDisposable
             _ => (
                 Enum.TryParse<Rung>(word, ignoreCase: true, out var rung)
                 && !char.IsDigit(word[0])
-                && entry.Summary(_shop, shelf).Next.Rung == rung
+                && entry.Summary(basis(entry)).Next.Rung == rung
             )
                 || (
                     Enum.TryParse<Outcome>(word, ignoreCase: true, out var outcome)
                     && !char.IsDigit(word[0])
-                    && entry.Summary(_shop, shelf).Outcome == outcome
+                    && entry.Summary(basis(entry)).Outcome == outcome
                 ),
         };
     }
@@ -213,8 +339,15 @@ internal sealed class MachineIndex : IDisposable
         _latest.AddOrUpdate(
             run.Tag,
             run,
-            // Two events may be told in either order: of one run the longer record stays.
-            (_, known) => known.Id == run.Id && known.Events.Count > run.Events.Count ? known : run
+            // Two events may be told in either order: of one run the longer record stays, of two the later one.
+            (_, known) =>
+                known.Id == run.Id
+                    ? known.Events.Count > run.Events.Count
+                        ? known
+                        : run
+                    : string.CompareOrdinal(known.Id, run.Id) > 0
+                        ? known
+                        : run
         );
 
     private async Task LoadAsync(CancellationToken stop)
@@ -228,8 +361,8 @@ internal sealed class MachineIndex : IDisposable
                 return;
             foreach (var machine in await _machines.ListAsync(stop))
                 Take(machine);
-            foreach (var (tag, run) in await _runs.LatestAsync(stop))
-                _latest.TryAdd(tag, run);
+            foreach (var (_, run) in await _runs.LatestAsync(stop))
+                Take(run);
             _loaded = true;
         }
         finally

@@ -32,8 +32,19 @@ internal sealed class Shop(
     public Dossier Dossier(StoredMachine machine) => Derivation.Complete(machine.Readings, Catalogue);
 
     /// <summary>How a machine stands today, for the order that it names or another.</summary>
-    public MachineStanding Stand(StoredMachine machine, Order? order = null) =>
-        new(this, keeper.Now, machine, parts.For(machine.Tag), order, orders);
+    public MachineStanding Stand(StoredMachine machine, Order? order = null)
+    {
+        var now = keeper.Now;
+        var dossier = Derivation.Complete(machine.Readings, now.Catalogue);
+        return new MachineStanding(
+            now,
+            machine,
+            dossier,
+            parts.For(machine.Tag),
+            order ?? orders.Named(dossier.Word("order.name")),
+            Today
+        );
+    }
 
     /// <summary>The machines as the fleet is judged.</summary>
     public IReadOnlyList<FleetMachine> Fleet(IEnumerable<StoredMachine> machines) =>
@@ -51,48 +62,36 @@ internal sealed class Shop(
 internal sealed record ShopName(string Value);
 
 /// <summary>How a machine stands today: its dossier held against every system, worked out as far as somebody asks.</summary>
-internal sealed class MachineStanding
+internal sealed class MachineStanding(
+    InForce now,
+    StoredMachine machine,
+    Dossier dossier,
+    PartsShelf shelf,
+    Order? order,
+    DateOnly today
+)
 {
-    private readonly Shop _shop;
     private IReadOnlyList<Assessment>? _all;
     private Assessment? _aim;
 
-    public MachineStanding(
-        Shop shop,
-        InForce now,
-        StoredMachine machine,
-        PartsShelf shelf,
-        Order? order,
-        OrderStore orders
-    )
-    {
-        _shop = shop;
-        (Now, Machine, Shelf) = (now, machine, shelf);
-        Dossier = Derivation.Complete(machine.Readings, now.Catalogue);
-        Order = order ?? orders.Named(Dossier.Word("order.name"));
-        Question = new RouteQuestion(shop.Today, shelf, Order);
-    }
+    public InForce Now => now;
 
-    public InForce Now { get; }
+    public StoredMachine Machine => machine;
 
-    public StoredMachine Machine { get; }
+    public PartsShelf Shelf => shelf;
 
-    public PartsShelf Shelf { get; }
-
-    public Order? Order { get; }
+    public Order? Order => order;
 
     /// <summary>What its routes are asked for.</summary>
-    public RouteQuestion Question { get; }
+    public RouteQuestion Question { get; } = new(today, shelf, order);
 
     /// <summary>The dossier with all that follows from it.</summary>
-    public Dossier Dossier { get; }
+    public Dossier Dossier => dossier;
 
     /// <summary>Every system on the machine with no cures taken, in the order of the catalogue.</summary>
     public IReadOnlyList<Assessment> All =>
         _all ??= [
-            .. Now.Catalogue.Systems.Select(s =>
-                Now.Evaluator.Assess(Dossier, s, new Plan(_shop.Today, null, Shelf, Order))
-            ),
+            .. Now.Catalogue.Systems.Select(s => Now.Evaluator.Assess(Dossier, s, new Plan(today, null, Shelf, Order))),
         ];
 
     /// <summary>
@@ -112,11 +111,13 @@ internal sealed class MachineStanding
     public RungStanding Release => All[0].Rungs[(int)Rung.Release];
 
     /// <summary>The routes of the machine, best score first.</summary>
-    public IReadOnlyList<Route> Routes => Now.Search.Find(Dossier, Question);
+    /// <param name="stop">Stops the search.</param>
+    public IReadOnlyList<Route> RoutesNow(CancellationToken stop) =>
+        Now.Search.Find(Dossier, Question with { Stop = stop });
 
     /// <summary>The route with this id, which is gone when facts, catalogue or prices have moved on.</summary>
-    public Route Route(string id) =>
-        Routes.FirstOrDefault(r => r.Id == id)
+    public Route Route(string id, CancellationToken stop) =>
+        RoutesNow(stop).FirstOrDefault(r => r.Id == id)
         ?? throw new RefusedException(
             RefusalKind.Conflict,
             "This route no longer fits the machine: facts, choices or prices have changed.",

@@ -88,11 +88,10 @@ internal static class CsvEndpoints
 
         app.MapGet(
                 "/api/machines.csv",
-                async (MachineStore store, Shop shop, CancellationToken stop) =>
+                async (MachineIndex index, CancellationToken stop) =>
                 {
-                    var machines = await store.ListAsync(stop);
                     using var text = new StringWriter();
-                    MachineCsv.Write(text, machines.Select(m => (m.Tag, shop.Dossier(m))));
+                    MachineCsv.Write(text, await index.DossiersAsync(stop));
                     return Results.File(
                         Encoding.UTF8.GetBytes(text.ToString()),
                         "text/csv; charset=utf-8",

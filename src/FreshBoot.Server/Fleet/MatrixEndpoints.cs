@@ -59,14 +59,8 @@ internal static class MatrixEndpoints
             .Produces<Matrix>();
         app.MapGet(
                 "/api/matrix/parts",
-                async (MachineIndex index, Shop shop, CancellationToken stop) =>
-                    PartsThatOpen.Rank(
-                        shop.Catalogue,
-                        shop.Now.Evaluator,
-                        shop.Fleet(await index.AllAsync(stop)),
-                        Bought,
-                        shop.Today
-                    )
+                async (MachineIndex index, CancellationToken stop) =>
+                    PartsThatOpen.Rank(await index.OpensAsync(stop), Bought)
             )
             .WithSummary(
                 "Which part, bought five times, opens most: systems that become clear over the five best machines"

@@ -3,6 +3,7 @@ using System.Text.Encodings.Web;
 using FreshBoot.Core.Dossiers;
 using FreshBoot.Core.Handover;
 using FreshBoot.Core.Ladder;
+using FreshBoot.Core.Runs;
 using FreshBoot.Data.Dossiers;
 using FreshBoot.Data.Runs;
 using FreshBoot.Server.Dossiers;
@@ -24,6 +25,8 @@ internal sealed record Changed(string What, string Why);
 /// <param name="SupportEnds">The last day of updates; null where no end is set.</param>
 /// <param name="Hardware">Processor, memory, drive.</param>
 /// <param name="Changed">What was changed and why.</param>
+/// <param name="Used">What it was installed from: image, recipes, medium, as the record has them.</param>
+/// <param name="Despite">Where a step went on without something, and why.</param>
 /// <param name="ToKnow">What does not work, or wants knowing.</param>
 /// <param name="Acceptance">What was proved.</param>
 /// <param name="Open">What is still open; nothing may be.</param>
@@ -37,6 +40,8 @@ internal sealed record HandoverSheet(
     DateOnly? SupportEnds,
     IReadOnlyList<string> Hardware,
     IReadOnlyList<Changed> Changed,
+    IReadOnlyList<string> Used,
+    IReadOnlyList<string> Despite,
     IReadOnlyList<string> ToKnow,
     IReadOnlyList<AcceptanceLine> Acceptance,
     IReadOnlyList<string> Open,
@@ -49,14 +54,21 @@ internal static class HandoverEndpoints
     public static void MapHandover(this IEndpointRouteBuilder app) =>
         app.MapGet(
                 "/api/machines/{tag}/handover",
-                async (string tag, MachineStore machines, RunStore runs, Shop shop, HttpContext context) =>
+                async (
+                    string tag,
+                    MachineStore machines,
+                    RunStore runs,
+                    FollowRun follow,
+                    Shop shop,
+                    HttpContext context
+                ) =>
                 {
                     var machine = await machines.GetAsync(Given.Tag(tag, "tag"), context.RequestAborted);
-                    var latest = await runs.LatestAsync(context.RequestAborted);
-                    var sheet = Make(machine, latest.GetValueOrDefault(machine.Tag), shop);
+                    var run = await runs.LatestOfAsync(machine.Tag, context.RequestAborted);
+                    var sheet = Make(machine, run, follow, shop);
                     var accepts = context.Request.GetTypedHeaders().Accept;
                     return accepts.Any(a => a.MediaType.Equals("text/html", StringComparison.OrdinalIgnoreCase))
-                        ? Results.Content(Page(sheet), "text/html; charset=utf-8")
+                        ? Results.Content(Page(sheet, shop.Name), "text/html; charset=utf-8")
                         : Results.Json(sheet);
                 }
             )
@@ -65,13 +77,13 @@ internal static class HandoverEndpoints
             .ProducesProblem(StatusCodes.Status404NotFound)
             .ProducesProblem(StatusCodes.Status409Conflict);
 
-    private static HandoverSheet Make(StoredMachine machine, StoredRun? run, Shop shop)
+    private static HandoverSheet Make(StoredMachine machine, StoredRun? run, FollowRun follow, Shop shop)
     {
         if (run is null)
             throw Refuse("Nothing was done on this machine yet.", "A run that is finished.");
         if (run.BrokenAt is { } at)
             throw Refuse($"The record is broken at event {at}: it proves nothing.", "The record as it was written.");
-        var lines = RunEndpoints.Accept(run, machine, shop);
+        var lines = follow.Accept(run, machine);
         string[] open =
         [
             .. run.State.Open.Select(o => $"{o}: close it again"),
@@ -113,6 +125,20 @@ internal static class HandoverEndpoints
                         Why(c.Id, shop.Now.Evaluator.Assess(first, system, new Plan(shop.Today)))
                     )),
                 ],
+            [
+                .. run
+                    .Events.Select(e => e.Data.GetValueOrDefault("used"))
+                    .OfType<string>()
+                    .SelectMany(u => u.Split("; "))
+                    .Where(u => u.Length > 0)
+                    .Distinct(StringComparer.Ordinal),
+            ],
+            [
+                .. run
+                    .Events.Where(e => e.Kind == "done" && e.Data.ContainsKey(RunRules.Despite))
+                    .Select(e => e.Data[RunRules.Despite])
+                    .Distinct(StringComparer.Ordinal),
+            ],
             run.Route.Caveats,
             lines,
             [],
@@ -133,7 +159,7 @@ internal static class HandoverEndpoints
         new(RefusalKind.Conflict, what, "handover", wanted);
 
     /// <summary>A plain page that prints on one sheet; everything that comes from a machine or a person is encoded.</summary>
-    private static string Page(HandoverSheet sheet)
+    private static string Page(HandoverSheet sheet, string shop)
     {
         var page = new StringBuilder();
         string E(string? text) => HtmlEncoder.Default.Encode(text ?? "");
@@ -160,6 +186,10 @@ internal static class HandoverEndpoints
             sheet.Changed.Select(c => c.Why.Length > 0 ? $"{c.What}: {c.Why}." : $"{c.What}."),
             "Nothing but the system itself."
         );
+        if (sheet.Used.Count > 0)
+            List("What it was installed from", sheet.Used, "");
+        if (sheet.Despite.Count > 0)
+            List("Where the plan was left, and why", sheet.Despite, "");
         List("What to know", sheet.ToKnow, "Nothing special.");
         List(
             "What was tried before it left",
@@ -175,7 +205,7 @@ internal static class HandoverEndpoints
             ""
         );
         page.Append(
-            $"<p class=\"foot\">Nothing is left open. Done by {E(sheet.By)}, finished {E($"{sheet.FinishedAt:d MMMM yyyy}")}, Millrace Reuse Workshop, Eddlestow.</p></main></body></html>"
+            $"<p class=\"foot\">Nothing is left open. Done by {E(sheet.By)}, finished {E($"{sheet.FinishedAt:d MMMM yyyy}")}, {E(shop)}.</p></main></body></html>"
         );
         return page.ToString();
     }

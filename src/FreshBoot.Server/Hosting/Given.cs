@@ -1,35 +1,37 @@
-using FreshBoot.Core.Exchange;
-
 namespace FreshBoot.Server.Hosting;
 
-/// <summary>Checks the small texts that come with requests.</summary>
+/// <summary>The small texts that come with requests: as they are meant, once they are known to be right.</summary>
 internal static class Given
 {
+    public const string TagWanted =
+        "Letters and digits in up to four groups with hyphens between them, such as MR-0417.";
+
+    public static bool IsTag(string text) => AssetTag.Form().IsMatch(text.Trim().ToUpperInvariant());
+
+    public static bool IsLine(string text, int longest) =>
+        text.Trim() is { Length: > 0 } clean && clean.Length <= longest && !clean.Any(char.IsControl);
+
+    public static string LineWanted(int longest) => $"A text of 1 to {longest} characters on one line.";
+
     /// <summary>An asset tag, in upper case.</summary>
-    public static string Tag(string? text, string where)
-    {
-        var tag = text?.Trim().ToUpperInvariant() ?? "";
-        return MachineCsv.TagForm().IsMatch(tag)
-            ? tag
+    public static string Tag(string? text, string where) =>
+        text is not null && IsTag(text)
+            ? text.Trim().ToUpperInvariant()
             : throw new RefusedException(
                 RefusalKind.Invalid,
-                tag.Length == 0 ? "The asset tag is missing." : "That is no asset tag.",
+                string.IsNullOrWhiteSpace(text) ? "The asset tag is missing." : "That is no asset tag.",
                 where,
-                "Letters and digits in up to four groups with hyphens between them, such as MR-0417."
+                TagWanted
             );
-    }
 
     /// <summary>A text on one line that is not blank.</summary>
-    public static string Text(string? text, string where, int longest)
-    {
-        var clean = text?.Trim() ?? "";
-        return clean.Length > 0 && clean.Length <= longest && !clean.Any(char.IsControl)
-            ? clean
+    public static string Text(string? text, string where, int longest) =>
+        text is not null && IsLine(text, longest)
+            ? text.Trim()
             : throw new RefusedException(
                 RefusalKind.Invalid,
                 $"“{where}” is missing or no text.",
                 where,
-                $"A text of 1 to {longest} characters on one line."
+                LineWanted(longest)
             );
-    }
 }

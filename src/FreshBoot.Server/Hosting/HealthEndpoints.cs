@@ -6,8 +6,9 @@ namespace FreshBoot.Server.Hosting;
 /// <param name="Status"><c>ok</c>.</param>
 /// <param name="Version">Version of the application.</param>
 /// <param name="Now">The workshop's time.</param>
+/// <param name="Shop">What the shop is called.</param>
 /// <param name="Catalogue">Hash of the catalogue in force.</param>
-internal sealed record Health(string Status, string Version, DateTimeOffset Now, string Catalogue);
+internal sealed record Health(string Status, string Version, DateTimeOffset Now, string Shop, string Catalogue);
 
 internal static class HealthEndpoints
 {
@@ -15,7 +16,7 @@ internal static class HealthEndpoints
         app.MapGet(
                 "/api/health",
                 (Shop shop, TimeProvider clock) =>
-                    new Health("ok", ThisVersion, clock.GetLocalNow(), shop.Catalogue.Hash)
+                    new Health("ok", ThisVersion, clock.GetLocalNow(), shop.Name, shop.Catalogue.Hash)
             )
             .WithSummary("Whether the server is up, its version and the workshop's time");
 

@@ -1,6 +1,10 @@
+using System.Text;
 using System.Text.Json;
+using System.Text.RegularExpressions;
 using FreshBoot.Core.Catalogue;
 using FreshBoot.Core.Exchange;
+using FreshBoot.Data;
+using FreshBoot.Formats;
 using FreshBoot.Server.Catalogue;
 using FreshBoot.Server.Intake;
 using Microsoft.AspNetCore.Diagnostics;
@@ -12,7 +16,7 @@ namespace FreshBoot.Server.Hosting;
 /// Refusals leave as Problem Details (RFC 9457): <c>detail</c> says what is wrong, and the members <c>where</c> and
 /// <c>wanted</c> say where and what would be right.
 /// </summary>
-internal sealed class Problems(IProblemDetailsService details) : IExceptionHandler
+internal sealed partial class Problems(IProblemDetailsService details) : IExceptionHandler
 {
     public async ValueTask<bool> TryHandleAsync(
         HttpContext context,
@@ -22,10 +26,12 @@ internal sealed class Problems(IProblemDetailsService details) : IExceptionHandl
     {
         var refusal =
             exception is RefusedException refused ? refused.Refusal
+            : exception is FormatRefusedException format
+                ? new Refusal(RefusalKind.Unreadable, format.Message, format.Where, format.Wanted)
+            : DiskFull.Is(exception) ? NoRoom
             : Chain(exception).Any(IsTooLarge) ? TooLarge
             : exception is BadHttpRequestException bad ? Unreadable(bad)
-            : exception is InvalidDataException ? Cut
-            : exception is JsonException json ? NoJson(json)
+            : exception is InvalidDataException && context.Request.HasFormContentType ? Cut
             : exception is PackFaultsException packs
                 ? new Refusal(
                     RefusalKind.Unreadable,
@@ -61,6 +67,21 @@ internal sealed class Problems(IProblemDetailsService details) : IExceptionHandl
         var problem = context.ProblemDetails;
         if (problem.Extensions.ContainsKey("wanted"))
             return;
+        if (problem is HttpValidationProblemDetails { Errors: { Count: > 0 } errors })
+        {
+            // What the framework finds wrong in a body: the first of it speaks, all of it stands beside.
+            var (name, says) = errors.First();
+            Tell(
+                problem,
+                new Refusal(
+                    RefusalKind.Invalid,
+                    $"“{Camel(name)}” is missing or not as it has to be.",
+                    Camel(name),
+                    says[0]
+                )
+            );
+            return;
+        }
         var refusal = problem.Status switch
         {
             StatusCodes.Status413PayloadTooLarge => TooLarge,
@@ -71,6 +92,18 @@ internal sealed class Problems(IProblemDetailsService details) : IExceptionHandl
                 "request",
                 WantedBody
             ),
+            StatusCodes.Status429TooManyRequests => new(
+                RefusalKind.Conflict,
+                "Too many requests came from this address.",
+                "address",
+                "A minute of patience."
+            ),
+            StatusCodes.Status415UnsupportedMediaType => new(
+                RefusalKind.Invalid,
+                "A body of this kind is not taken here.",
+                "Content-Type",
+                WantedBody
+            ),
             StatusCodes.Status405MethodNotAllowed or StatusCodes.Status404NotFound => new(
                 RefusalKind.Missing,
                 $"There is nothing at {context.HttpContext.Request.Path} for {context.HttpContext.Request.Method}.",
@@ -79,13 +112,21 @@ internal sealed class Problems(IProblemDetailsService details) : IExceptionHandl
             ),
             _ => null,
         };
-        if (refusal is null)
-            return;
+        if (refusal is not null)
+            Tell(problem, refusal);
+    }
+
+    private static void Tell(ProblemDetails problem, Refusal refusal)
+    {
         problem.Title = Title(refusal.Kind);
         problem.Detail ??= refusal.What;
         problem.Extensions["where"] = refusal.Where;
         problem.Extensions["wanted"] = refusal.Wanted;
     }
+
+    /// <summary>The name of a member as JSON has it: "Override.Reason" is <c>override.reason</c>.</summary>
+    private static string Camel(string path) =>
+        string.Join('.', path.Split('.').Select(JsonNamingPolicy.CamelCase.ConvertName));
 
     private static IEnumerable<Exception> Chain(Exception? exception)
     {
@@ -108,10 +149,44 @@ internal sealed class Problems(IProblemDetailsService details) : IExceptionHandl
 
     private static Refusal Unreadable(BadHttpRequestException bad) =>
         bad.InnerException is JsonException json ? NoJson(json)
+        // Half of a surrogate pair, or an encoding that nobody uses any more.
+        : Chain(bad).Any(e => e is InvalidOperationException or NotSupportedException or DecoderFallbackException)
+            ? new(
+                RefusalKind.Invalid,
+                "The body holds a text that cannot be read.",
+                "body",
+                "JSON in UTF-8, of whole characters."
+            )
         : Chain(bad).Any(e => e is IOException or InvalidDataException) ? Cut
+        : ParameterOf(bad.Message) is { } parameter
+            ? new(
+                RefusalKind.Invalid,
+                $"“{parameter}” is missing, or not of the form that is wanted.",
+                parameter,
+                "A value as /openapi/v1.json describes it."
+            )
         : new(RefusalKind.Invalid, "The request cannot be read.", "body", WantedBody);
 
+    /// <summary>The parameter that the framework names where one is missing or cannot be read; null where it names none.</summary>
+    private static string? ParameterOf(string message) =>
+        Parameter().Match(message) is { Success: true } match ? match.Groups["name"].Value : null;
+
+    [GeneratedRegex(
+        "(?:parameter|bind parameter) \"(?:[\\w.?<>\\[\\]]+ )?(?<name>\\w+)\"",
+        RegexOptions.ExplicitCapture,
+        200
+    )]
+    private static partial Regex Parameter();
+
     private const string WantedBody = "A body as /openapi/v1.json describes it.";
+
+    private static Refusal NoRoom { get; } =
+        new(
+            RefusalKind.Full,
+            "The disk is full; nothing was changed.",
+            "disk",
+            "Room on the disk that holds the data folder: take away images that nobody needs, or files beside it; then try again."
+        );
 
     private static Refusal Cut { get; } =
         new(

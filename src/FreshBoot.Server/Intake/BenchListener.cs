@@ -1,7 +1,11 @@
+using System.Collections.Concurrent;
 using System.Net;
 using System.Net.NetworkInformation;
 using System.Net.Sockets;
+using System.Threading.RateLimiting;
 using FreshBoot.Server.Hosting;
+using Microsoft.AspNetCore.Connections;
+using Microsoft.AspNetCore.Server.Kestrel.Core;
 
 namespace FreshBoot.Server.Intake;
 
@@ -17,6 +21,10 @@ internal sealed record BenchState(bool On, int Port, IReadOnlyList<string> Addre
 /// </summary>
 internal sealed class BenchListener(IServiceProvider services, int port) : IAsyncDisposable
 {
+    private const int MostConnections = 128;
+
+    /// <summary>Requests that one address may make in a minute: a bench reads a machine every few of them.</summary>
+    private const int RequestsAMinute = 120;
     private readonly SemaphoreSlim _turn = new(1, 1);
     private WebApplication? _app;
 
@@ -51,10 +59,28 @@ internal sealed class BenchListener(IServiceProvider services, int port) : IAsyn
         builder.Logging.SetMinimumLevel(LogLevel.Warning);
         builder.WebHost.ConfigureKestrel(kestrel =>
         {
-            kestrel.ListenAnyIP(port);
+            kestrel.ListenAnyIP(port, listen => listen.Use(next => new FewPerAddress(next).OnConnectedAsync));
             kestrel.AddServerHeader = false;
-            kestrel.Limits.MaxRequestBodySize = IntakeEndpoints.LargestUpload;
-            kestrel.Limits.MaxConcurrentConnections = 32;
+            kestrel.Limits.MaxRequestBodySize = BundleBody.Largest;
+            kestrel.Limits.MaxConcurrentConnections = MostConnections;
+            // Whoever opens a line and says nothing gives it up soon.
+            kestrel.Limits.RequestHeadersTimeout = TimeSpan.FromSeconds(10);
+            kestrel.Limits.KeepAliveTimeout = TimeSpan.FromSeconds(15);
+            kestrel.Limits.MinRequestBodyDataRate = new MinDataRate(1024, TimeSpan.FromSeconds(5));
+        });
+        builder.Services.AddRateLimiter(limits =>
+        {
+            limits.RejectionStatusCode = StatusCodes.Status429TooManyRequests;
+            limits.GlobalLimiter = PartitionedRateLimiter.Create<HttpContext, string>(context =>
+                RateLimitPartition.GetFixedWindowLimiter(
+                    $"{context.Connection.RemoteIpAddress}",
+                    _ => new FixedWindowRateLimiterOptions
+                    {
+                        PermitLimit = RequestsAMinute,
+                        Window = TimeSpan.FromMinutes(1),
+                    }
+                )
+            );
         });
         builder
             .Services.AddProblemDetails(o => o.CustomizeProblemDetails = Problems.Complete)
@@ -63,6 +89,7 @@ internal sealed class BenchListener(IServiceProvider services, int port) : IAsyn
         var app = builder.Build();
         app.UseExceptionHandler();
         app.UseStatusCodePages();
+        app.UseRateLimiter();
         app.MapBench();
         try
         {
@@ -99,5 +126,33 @@ internal sealed class BenchListener(IServiceProvider services, int port) : IAsyn
     {
         await SwitchAsync(false, CancellationToken.None);
         _turn.Dispose();
+    }
+
+    /// <summary>Lets each address have a few lines open at a time, so that none shuts the others out.</summary>
+    private sealed class FewPerAddress(ConnectionDelegate next)
+    {
+        private const int Most = 8;
+        private static readonly ConcurrentDictionary<string, int> Open = new(StringComparer.Ordinal);
+
+        public async Task OnConnectedAsync(ConnectionContext connection)
+        {
+            var address = (connection.RemoteEndPoint as IPEndPoint)?.Address.ToString() ?? "";
+            if (Open.AddOrUpdate(address, 1, (_, open) => open + 1) > Most)
+            {
+                Close(address);
+                connection.Abort();
+                return;
+            }
+            try
+            {
+                await next(connection);
+            }
+            finally
+            {
+                Close(address);
+            }
+        }
+
+        private static void Close(string address) => Open.AddOrUpdate(address, 0, (_, open) => open - 1);
     }
 }

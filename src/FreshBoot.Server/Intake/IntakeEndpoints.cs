@@ -1,5 +1,4 @@
 using FreshBoot.Core.Dossiers;
-using FreshBoot.Core.Probes;
 using FreshBoot.Data.Dossiers;
 using FreshBoot.Server.Dossiers;
 using FreshBoot.Server.Hosting;
@@ -28,16 +27,15 @@ internal static class IntakeEndpoints
                 async (
                     [FromForm] string? assetTag,
                     IFormFileCollection files,
-                    MachineStore store,
+                    TakeBundle take,
                     Shop shop,
-                    TimeProvider clock,
                     CancellationToken stop
                 ) =>
                 {
                     var tag = Given.Tag(assetTag, "assetTag");
-                    var (incoming, report) = await ReadAsync(files, clock, stop);
-                    var machine = await store.TakeInAsync(tag, report.Readings, incoming, report.Warnings, stop);
-                    return TypedResults.Created($"/api/machines/{tag}", Result(machine, shop, report));
+                    var probe = take.Read(await FilesAsync(files, stop));
+                    var machine = await take.NewAsync(tag, probe, stop);
+                    return TypedResults.Created($"/api/machines/{tag}", Result(machine, shop, probe));
                 }
             )
             .WithSummary("Takes a machine in: an asset tag, and one probe bundle or single files")
@@ -52,16 +50,14 @@ internal static class IntakeEndpoints
                 async Task<Ok<TakenIn>> (
                     string tag,
                     IFormFileCollection files,
-                    MachineStore store,
+                    TakeBundle take,
                     Shop shop,
-                    TimeProvider clock,
                     CancellationToken stop
                 ) =>
                 {
                     var known = Given.Tag(tag, "tag");
-                    var (incoming, report) = await ReadAsync(files, clock, stop);
-                    var machine = await store.TakeProbeAsync(known, report.Readings, incoming, report.Warnings, stop);
-                    return TypedResults.Ok(Result(machine, shop, report));
+                    var probe = take.Read(await FilesAsync(files, stop));
+                    return TypedResults.Ok(Result(await take.AgainAsync(known, probe, stop), shop, probe));
                 }
             )
             .WithSummary("Takes a further probe of a known machine")
@@ -71,26 +67,14 @@ internal static class IntakeEndpoints
             .ProducesProblem(StatusCodes.Status422UnprocessableEntity);
     }
 
-    /// <summary>Reads everything before anything is stored: a refusal leaves no trace.</summary>
-    private static async Task<(IReadOnlyList<IncomingFile> Files, Report Report)> ReadAsync(
-        IFormFileCollection files,
-        TimeProvider clock,
-        CancellationToken stop
-    )
+    private static async Task<IReadOnlyList<IncomingFile>> FilesAsync(IFormFileCollection files, CancellationToken stop)
     {
-        if (files.Count == 0)
+        if (files.Count is 0 or > MostFiles)
             throw new RefusedException(
                 RefusalKind.Invalid,
-                "No file came with it.",
+                files.Count == 0 ? "No file came with it." : $"{files.Count} files are too many.",
                 "files",
-                "One probe bundle (.tar.gz), or single files."
-            );
-        if (files.Count > MostFiles)
-            throw new RefusedException(
-                RefusalKind.Invalid,
-                $"{files.Count} files are too many.",
-                "files",
-                $"At most {MostFiles}."
+                files.Count == 0 ? "One probe bundle (.tar.gz), or single files." : $"At most {MostFiles}."
             );
         var incoming = new List<IncomingFile>();
         foreach (var file in files)
@@ -99,26 +83,9 @@ internal static class IntakeEndpoints
             await file.CopyToAsync(content, stop);
             incoming.Add(new IncomingFile(Path.GetFileName(file.FileName), content.ToArray()));
         }
-
-        var bundles = incoming.Count(f => ProbeBundle.LooksLikeOne(f.Content.Span));
-        if (bundles > 0 && incoming.Count > 1)
-            throw new RefusedException(
-                RefusalKind.Invalid,
-                "A bundle came together with other files.",
-                "files",
-                "One bundle alone, or single files without a bundle."
-            );
-        if (bundles == 1)
-        {
-            using var stream = new MemoryStream(incoming[0].Content.ToArray(), writable: false);
-            return (incoming, ProbeReader.Read(ProbeBundle.Read(stream, incoming[0].Name), incoming[0].Name));
-        }
-        var report = new Report(clock.GetUtcNow());
-        foreach (var file in incoming)
-            ProbeReader.Read(file.Name, file.Content.ToArray(), report);
-        return (incoming, report);
+        return incoming;
     }
 
-    private static TakenIn Result(StoredMachine machine, Shop shop, Report report) =>
-        new(machine.Tag, [.. shop.Dossier(machine).Facts], report.Warnings);
+    private static TakenIn Result(StoredMachine machine, Shop shop, IncomingProbe probe) =>
+        new(machine.Tag, [.. shop.Dossier(machine).Facts], probe.Warnings);
 }

@@ -1,7 +1,6 @@
 using System.Text;
 using System.Text.Encodings.Web;
 using FreshBoot.Core.Dossiers;
-using FreshBoot.Data.Dossiers;
 using FreshBoot.Server.Dossiers;
 using FreshBoot.Server.Hosting;
 using QRCoder;
@@ -15,7 +14,7 @@ internal static class LabelEndpoints
     public static void MapLabels(this IEndpointRouteBuilder app) =>
         app.MapGet(
                 "/api/labels",
-                async (string[]? tag, MachineStore store, Shop shop, CancellationToken stop) =>
+                async (string[]? tag, MachineIndex index, Shop shop, CancellationToken stop) =>
                 {
                     var tags = (tag ?? []).Select(t => Given.Tag(t, "tag")).ToArray();
                     if (tags.Length is 0 or > Most)
@@ -26,12 +25,9 @@ internal static class LabelEndpoints
                             $"1 to {Most} tags: /api/labels?tag=MR-0417&tag=MR-0402"
                         );
                     // Labels are also printed before a machine is taken in: the tag is all that they need.
-                    var known = (await store.ListAsync(stop)).ToDictionary(m => m.Tag, StringComparer.Ordinal);
+                    var known = await index.DossiersAsync(tags, stop);
                     return Results.Content(
-                        Page(
-                            tags.Select(t => (t, known.TryGetValue(t, out var m) ? shop.Dossier(m) : Dossier.Empty)),
-                            shop.Name
-                        ),
+                        Page(tags.Select(t => (t, known.GetValueOrDefault(t) ?? Dossier.Empty)), shop.Name),
                         "text/html; charset=utf-8"
                     );
                 }

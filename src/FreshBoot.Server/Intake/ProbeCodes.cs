@@ -6,8 +6,9 @@ namespace FreshBoot.Server.Intake;
 /// <summary>A one-time code.</summary>
 /// <param name="Code">The code.</param>
 /// <param name="Tag">The machine that the bundle is for; null where it goes to the arrivals.</param>
+/// <param name="RunCode">The code of the run step that the bundle shall carry; null for none.</param>
 /// <param name="ExpiresAt">When it runs out.</param>
-internal sealed record ProbeCode(string Code, string? Tag, DateTimeOffset ExpiresAt);
+internal sealed record ProbeCode(string Code, string? Tag, string? RunCode, DateTimeOffset ExpiresAt);
 
 /// <summary>
 /// One-time codes for bundles from the bench network. They live in memory: a restart lets none of them in again, and whoever
@@ -22,32 +23,48 @@ internal sealed class ProbeCodes(TimeProvider clock)
     private const string Signs = "abcdefghjkmnpqrstuvwxyz023456789";
     private const int Length = 13;
     private const int MostKnown = 10_000;
+
+    /// <summary>Open codes of one stick: it reads one machine after the other.</summary>
+    private const int MostOfStick = 12;
     private readonly ConcurrentDictionary<string, State> _codes = new(StringComparer.Ordinal);
 
-    private sealed class State(ProbeCode code)
+    private sealed class State(ProbeCode code, int? stick)
     {
         public ProbeCode Code => code;
+        public int? Stick => stick;
         public SemaphoreSlim Turn { get; } = new(1, 1);
         public bool Used { get; set; }
     }
 
     /// <summary>Makes a code of 65 bits.</summary>
-    public ProbeCode Make(string? tag)
+    /// <param name="tag">The machine; null for the arrivals.</param>
+    /// <param name="runCode">The code of the run step that the bundle shall carry.</param>
+    /// <param name="stick">The stick that asks; null for a person. A stick that was lost must not use up what others need.</param>
+    /// <exception cref="RefusedException">Too many were asked for.</exception>
+    public ProbeCode Make(string? tag, string? runCode, int? stick)
     {
         var now = clock.GetUtcNow();
         // Codes that ran out are remembered for a while, so that a late comer is told so and not that it never was.
         foreach (var (old, state) in _codes.Where(c => c.Value.Code.ExpiresAt < now - TimeSpan.FromHours(12)))
             _codes.TryRemove(new KeyValuePair<string, State>(old, state));
-        if (_codes.Count >= MostKnown)
+        var open = stick is null ? 0 : _codes.Values.Count(s => s.Stick == stick && !s.Used && s.Code.ExpiresAt > now);
+        if (open >= MostOfStick || _codes.Count >= MostKnown)
             throw new RefusedException(
                 RefusalKind.Conflict,
-                "Too many codes were asked for.",
+                open >= MostOfStick ? "This stick has asked for too many codes." : "Too many codes were asked for.",
                 "probe-codes",
                 "Use those that are open, or try again later."
             );
-        var code = new ProbeCode(RandomNumberGenerator.GetString(Signs, Length), tag, now + Life);
-        _codes[code.Code] = new State(code);
+        var code = new ProbeCode(RandomNumberGenerator.GetString(Signs, Length), tag, runCode, now + Life);
+        _codes[code.Code] = new State(code, stick);
         return code;
+    }
+
+    /// <summary>Takes back every code that a stick has asked for: it was barred.</summary>
+    public void Revoke(int stick)
+    {
+        foreach (var (code, state) in _codes.Where(c => c.Value.Stick == stick))
+            _codes.TryRemove(new KeyValuePair<string, State>(code, state));
     }
 
     /// <summary>The code, if it may be used now.</summary>
@@ -56,12 +73,18 @@ internal sealed class ProbeCodes(TimeProvider clock)
 
     /// <summary>
     /// Uses a code up by doing <paramref name="work"/>. Work that fails leaves it open, so that a broken transfer can be
-    /// tried again; two at once take turns.
+    /// tried again; of two at once one is turned away before its bundle is read.
     /// </summary>
     public async Task<T> UseAsync<T>(string code, Func<ProbeCode, Task<T>> work, CancellationToken stop)
     {
         var state = Usable(code);
-        await state.Turn.WaitAsync(stop);
+        if (!await state.Turn.WaitAsync(0, stop))
+            throw new RefusedException(
+                RefusalKind.Conflict,
+                "Somebody is sending a bundle by this code just now.",
+                "code",
+                "One sender at a time; wait for that one, or ask for another code."
+            );
         try
         {
             var result = await work(Usable(code).Code);

@@ -1,10 +1,10 @@
 using System.Security.Cryptography;
 using System.Text;
-using FreshBoot.Core.Dossiers;
-using FreshBoot.Core.Ladder;
-using FreshBoot.Core.Probes;
+using System.Text.Json;
+using System.Text.RegularExpressions;
 using FreshBoot.Data.Dossiers;
 using FreshBoot.Data.Intake;
+using FreshBoot.Data.Runs;
 using FreshBoot.Server.Dossiers;
 using FreshBoot.Server.Hosting;
 
@@ -21,12 +21,6 @@ internal sealed record CodeWish(string? Tag = null);
 /// <param name="Listening">Whether the bench listener is on; while it is off, only this computer reaches the address.</param>
 internal sealed record CodeGiven(string Code, string Command, DateTimeOffset ExpiresAt, bool Listening);
 
-/// <summary>What became of a bundle that came by a code.</summary>
-/// <param name="Tag">The machine; null where it waits under arrivals.</param>
-/// <param name="Arrival">The arrival; null where it has a tag.</param>
-/// <param name="Warnings">What was left out and why.</param>
-internal sealed record BundleTaken(string? Tag, int? Arrival, IReadOnlyList<string> Warnings);
-
 /// <summary>A bundle that waits for a tag.</summary>
 /// <param name="Id">Its id.</param>
 /// <param name="Model">Maker and model, as the bundle says; empty where it does not.</param>
@@ -36,20 +30,20 @@ internal sealed record BundleTaken(string? Tag, int? Arrival, IReadOnlyList<stri
 internal sealed record ArrivalShown(int Id, string Model, string Serial, DateTimeOffset ReceivedAt, string? KnownTag);
 
 /// <summary>A tag for an arrival.</summary>
-internal sealed record Tagging(string Tag, string By);
+internal sealed record Tagging([property: Tag] string Tag, [property: Line(60)] string By);
 
 /// <summary>Whether the bench network shall be heard.</summary>
-internal sealed record Switching(bool On, string By);
+internal sealed record Switching(bool On, [property: Line(60)] string By);
 
 /// <summary>A name for a stick.</summary>
-internal sealed record StickWish(string Name, string By);
+internal sealed record StickWish([property: Line(40)] string Name, [property: Line(60)] string By);
 
 /// <summary>What goes onto a stick so that its bundles are taken.</summary>
 /// <param name="FileName">The name of the file.</param>
 /// <param name="Content">What it holds; its key is shown this once.</param>
 internal sealed record StickFile(string FileName, string Content);
 
-internal static class ProbeEndpoints
+internal static partial class ProbeEndpoints
 {
     private const int KeyBytes = 20;
 
@@ -61,14 +55,18 @@ internal static class ProbeEndpoints
                     string? tag,
                     ProbeCodes codes,
                     BenchListener bench,
+                    RunStore runs,
                     HttpRequest request,
                     CancellationToken stop
                 ) =>
                 {
                     // The tag may come in the address or as JSON, and a POST without a body is one for the arrivals.
                     if (tag is null && request.HasJsonContentType() && request.ContentLength is not 0)
-                        tag = (await request.ReadFromJsonAsync<CodeWish>(stop))?.Tag;
-                    var code = codes.Make(tag is null ? null : Given.Tag(tag, "tag"));
+                        tag = (await Wish(request, stop))?.Tag;
+                    var known = tag is null ? null : Given.Tag(tag, "tag");
+                    // Where a run of the machine waits for its second probe, the bundle carries the code of that step.
+                    var run = known is null ? null : await runs.LatestOfAsync(known, stop);
+                    var code = codes.Make(known, run is { State.FinishedAt: null } ? run.State.Code : null, null);
                     var root = bench.State.On ? bench.Root : $"{request.Scheme}://{request.Host}";
                     return new CodeGiven(
                         code.Code,
@@ -101,19 +99,13 @@ internal static class ProbeEndpoints
         app.MapGet("/api/arrivals", ArrivalsAsync).WithSummary("Bundles that came without a tag, latest first");
         app.MapPost(
                 "/api/arrivals/{id:int}/take",
-                async (int id, Tagging tagging, ArrivalStore arrivals, TakeBundle intake, CancellationToken stop) =>
-                {
-                    Given.Text(tagging.By, "by", 60);
-                    var tag = Given.Tag(tagging.Tag, "tag");
-                    var file = await arrivals.ReadAsync(id, stop);
-                    var taken = await intake.TakeAsync(tag, file, stop);
-                    await arrivals.RemoveAsync(id, stop);
-                    return taken;
-                }
+                (int id, Tagging tagging, TakeBundle take, CancellationToken stop) =>
+                    take.TagAsync(id, Given.Tag(tagging.Tag, "tag"), stop)
             )
             .WithSummary("Gives an arrival its tag: a new machine, or a further probe of a known one")
             .ProducesProblem(StatusCodes.Status400BadRequest)
-            .ProducesProblem(StatusCodes.Status404NotFound);
+            .ProducesProblem(StatusCodes.Status404NotFound)
+            .ProducesProblem(StatusCodes.Status409Conflict);
         app.MapDelete(
                 "/api/arrivals/{id:int}",
                 async (int id, ArrivalStore arrivals, CancellationToken stop) =>
@@ -145,9 +137,10 @@ internal static class ProbeEndpoints
             .ProducesProblem(StatusCodes.Status400BadRequest);
         app.MapDelete(
                 "/api/probe-sticks/{id:int}",
-                async (int id, ArrivalStore arrivals, CancellationToken stop) =>
+                async (int id, ArrivalStore arrivals, ProbeCodes codes, CancellationToken stop) =>
                 {
                     await arrivals.BarStickAsync(id, stop);
+                    codes.Revoke(id);
                     return TypedResults.NoContent();
                 }
             )
@@ -168,9 +161,9 @@ internal static class ProbeEndpoints
                     CancellationToken stop
                 ) =>
                 {
-                    codes.Open(code);
+                    var open = codes.Open(code);
                     return Results.Text(
-                        $"FRESHBOOT_POST='{request.Scheme}://{request.Host}/api/probe/{code}'\n"
+                        $"FRESHBOOT_POST='{Root(request)}/api/probe/{open.Code}'\nFRESHBOOT_CODE='{open.RunCode}'\n"
                             + await File.ReadAllTextAsync(script.Path, stop),
                         "text/x-shellscript"
                     );
@@ -183,17 +176,17 @@ internal static class ProbeEndpoints
 
         app.MapPost(
                 "/api/probe/{code}",
-                async (string code, HttpRequest request, ProbeCodes codes, TakeBundle intake, CancellationToken stop) =>
-                {
-                    codes.Open(code);
-                    using var body = new MemoryStream();
-                    await request.Body.CopyToAsync(body, stop);
-                    return await codes.UseAsync(
+                (string code, HttpRequest request, ProbeCodes codes, TakeBundle take, CancellationToken stop) =>
+                    codes.UseAsync(
                         code,
-                        c => intake.TakeAsync(c.Tag, new IncomingFile("bundle.tar.gz", Bytes(body.ToArray())), stop),
+                        async c =>
+                            await take.TakeAsync(
+                                c.Tag,
+                                new IncomingFile("bundle.tar.gz", await BundleBody.ReadAsync(request.Body, stop)),
+                                stop
+                            ),
                         stop
-                    );
-                }
+                    )
             )
             .TakesBody("application/gzip", "A bundle as the probe writes it, or the same in base64.")
             .WithSummary("Takes a bundle by a one-time code; one that is refused leaves the code open")
@@ -208,14 +201,15 @@ internal static class ProbeEndpoints
                 {
                     var buffer = new byte[KeyBytes * 2];
                     var read = await request.Body.ReadAtLeastAsync(buffer, buffer.Length, false, stop);
-                    if (!await arrivals.KnowsStickAsync(Encoding.ASCII.GetString(buffer, 0, read), stop))
-                        throw new RefusedException(
+                    var stick =
+                        await arrivals.StickOfAsync(Encoding.ASCII.GetString(buffer, 0, read), stop)
+                        ?? throw new RefusedException(
                             RefusalKind.Missing,
                             "This stick is not known here, or it was barred.",
                             "key",
                             "The fresh-boot.conf that intake makes, on the stick."
                         );
-                    return Results.Text(codes.Make(null).Code);
+                    return Results.Text(codes.Make(null, null, stick).Code);
                 }
             )
             .TakesBody("text/plain", "The key in the stick's fresh-boot.conf.")
@@ -224,21 +218,42 @@ internal static class ProbeEndpoints
             .ProducesProblem(StatusCodes.Status404NotFound);
     }
 
-    /// <summary>The bundle as it is, or out of base64 (RFC 4648): the small wget of live systems cannot send zero bytes.</summary>
-    private static byte[] Bytes(byte[] body)
+    /// <summary>Where a machine found this server. It goes into a script, so a name that is none is not repeated.</summary>
+    /// <exception cref="RefusedException">The Host header is no name or address.</exception>
+    private static string Root(HttpRequest request) =>
+        HostForm().IsMatch(request.Host.Value ?? "")
+            ? $"{request.Scheme}://{request.Host.Value}"
+            : throw new RefusedException(
+                RefusalKind.Invalid,
+                "The Host header is no name and no address.",
+                "Host",
+                "The name or address of this server, with its port."
+            );
+
+    private static async Task<CodeWish?> Wish(HttpRequest request, CancellationToken stop)
     {
-        if (ProbeBundle.LooksLikeOne(body) || body.Length < 4)
-            return body;
         try
         {
-            return Convert.FromBase64String(Encoding.ASCII.GetString(body));
+            return await request.ReadFromJsonAsync<CodeWish>(stop);
         }
-        catch (FormatException)
+        catch (Exception e) when (e is JsonException or InvalidOperationException or NotSupportedException)
         {
-            // Refused as what it is: no bundle.
-            return body;
+            throw new RefusedException(
+                RefusalKind.Invalid,
+                "The body is no JSON of the form that is wanted.",
+                "body",
+                "{\"tag\": \"MR-0417\"}, or no body."
+            );
         }
     }
+
+    /// <summary>A host as RFC 3986, section 3.2.2, has it, less what no workshop's network needs.</summary>
+    [GeneratedRegex(
+        @"^(?:[A-Za-z0-9](?:[A-Za-z0-9.-]{0,252})|\[[0-9A-Fa-f:.]{2,45}\])(?::[0-9]{1,5})?\z",
+        RegexOptions.None,
+        200
+    )]
+    private static partial Regex HostForm();
 
     /// <summary>Hands the bench listener the few services it needs, the same ones as the application's.</summary>
     public static void Share(IServiceCollection services, IServiceProvider from) =>
@@ -270,34 +285,3 @@ internal static class ProbeEndpoints
 
 /// <summary>Where the probe script lies.</summary>
 internal sealed record ProbeScript(string Path);
-
-/// <summary>Takes bundles in, by whatever way they come.</summary>
-internal sealed class TakeBundle(MachineStore machines, ArrivalStore arrivals, Shop shop, Changes changes)
-{
-    /// <summary>Takes a bundle for a machine, known or new; without a tag it waits under arrivals.</summary>
-    public async Task<BundleTaken> TakeAsync(string? tag, IncomingFile file, CancellationToken stop)
-    {
-        using var stream = new MemoryStream(file.Content.ToArray(), writable: false);
-        var report = ProbeReader.Read(ProbeBundle.Read(stream, file.Name), file.Name);
-        if (tag is null)
-        {
-            var dossier = Derivation.Complete(report.Readings, shop.Catalogue);
-            var model = $"{dossier.Word("identity.maker")} {dossier.Word("identity.model")}".Trim();
-            var arrival = await arrivals.AddAsync(
-                file.Name,
-                file.Content,
-                model,
-                dossier.Word("identity.serial") ?? "",
-                stop
-            );
-            changes.Tell("all", "");
-            return new BundleTaken(null, arrival.Id, report.Warnings);
-        }
-        if ((await machines.InUseAsync(stop)).Contains(tag))
-            await machines.TakeProbeAsync(tag, report.Readings, [file], report.Warnings, stop);
-        else
-            await machines.TakeInAsync(tag, report.Readings, [file], report.Warnings, stop);
-        changes.Tell("all", "");
-        return new BundleTaken(tag, null, report.Warnings);
-    }
-}

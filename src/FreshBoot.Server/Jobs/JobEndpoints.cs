@@ -1,3 +1,4 @@
+using FreshBoot.Data.Jobs;
 using FreshBoot.Server.Hosting;
 
 namespace FreshBoot.Server.Jobs;
@@ -9,7 +10,7 @@ internal static class JobEndpoints
         app.MapGet(
                 "/api/jobs",
                 (
-                    string? kind,
+                    JobKind? kind,
                     int? image,
                     string? tag,
                     int? medium,

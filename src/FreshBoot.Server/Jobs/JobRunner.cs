@@ -2,77 +2,28 @@ using System.Collections.Concurrent;
 using System.Net.ServerSentEvents;
 using System.Runtime.CompilerServices;
 using System.Text.Json;
-using FreshBoot.Core.Media;
+using FreshBoot.Data;
 using FreshBoot.Data.Jobs;
+using FreshBoot.Formats;
 using FreshBoot.Server.Hosting;
 
 namespace FreshBoot.Server.Jobs;
 
-/// <summary>What came of a job; what does not belong to its kind is null.</summary>
-/// <param name="ImageId">The image that was made or taken in.</param>
-/// <param name="Verdict">Of a twin: <c>letIn</c>, <c>refused</c>, <c>loader</c> or <c>nothing</c>.</param>
-/// <param name="Why">The verdict in a sentence.</param>
-/// <param name="Text">What came down the twin's serial line.</param>
-/// <param name="Screens">Addresses of the pictures of the twin's screen, in order.</param>
-/// <param name="StartedAs">How the twin was started: <c>disc</c> or <c>stick</c>.</param>
-/// <param name="Firmware">Firmware of the twin.</param>
-/// <param name="Differs">Where the twin differs from the machine.</param>
-/// <param name="Capacity">What a capacity test found.</param>
-/// <param name="Seconds">How long it took.</param>
-internal sealed record JobResult(
-    int? ImageId = null,
-    string? Verdict = null,
-    string? Why = null,
-    string? Text = null,
-    IReadOnlyList<string>? Screens = null,
-    string? StartedAs = null,
-    string? Firmware = null,
-    IReadOnlyList<string>? Differs = null,
-    CapacityFinding? Capacity = null,
-    double? Seconds = null
-);
-
-/// <summary>A job as it stands.</summary>
-/// <param name="Id">Its id.</param>
-/// <param name="Kind"><c>patch</c>, <c>twin</c>, <c>write</c>, <c>capacity</c> or <c>take</c>.</param>
-/// <param name="About">What it is about.</param>
-/// <param name="Tag">The machine.</param>
-/// <param name="ImageId">The image.</param>
-/// <param name="MediumId">The medium.</param>
-/// <param name="State"><c>queued</c>, <c>running</c>, <c>done</c>, <c>failed</c>, <c>cancelled</c> or <c>interrupted</c>.</param>
-/// <param name="Part">The part that is done, 0 to 1.</param>
-/// <param name="Says">What it is doing, or what came of it.</param>
-/// <param name="Result">Its result, as far as there is one.</param>
-/// <param name="By">Who asked for it.</param>
-/// <param name="At">When.</param>
-/// <param name="EndedAt">When it ended.</param>
-internal sealed record JobSheet(
-    int Id,
-    string Kind,
-    string About,
-    string? Tag,
-    int? ImageId,
-    int? MediumId,
-    string State,
-    double Part,
-    string Says,
-    JobResult? Result,
-    string By,
-    DateTimeOffset At,
-    DateTimeOffset? EndedAt
-);
-
-/// <summary>Does long work in the background: a few at a time of each kind, with progress, to be cancelled at any time.</summary>
-internal sealed class JobRunner(
-    JobStore store,
-    Changes changes,
-    IHostApplicationLifetime lifetime,
-    ILogger<JobRunner> log
-)
+/// <summary>
+/// Does long work in the background: a few at a time of each kind, with progress, to be cancelled at any time. When the server
+/// stops it waits until all work has ended and said so.
+/// </summary>
+internal sealed class JobRunner(JobStore store, Changes changes, ILogger<JobRunner> log) : IHostedService, IDisposable
 {
     private static readonly TimeSpan Tick = TimeSpan.FromMilliseconds(250);
+    private static readonly TimeSpan Retry = TimeSpan.FromSeconds(2);
+    private const int AtOnce = 2;
+    private readonly CancellationTokenSource _stopping = new();
     private readonly ConcurrentDictionary<int, Working> _working = new();
-    private readonly ConcurrentDictionary<string, SemaphoreSlim> _lanes = new(StringComparer.Ordinal);
+    private readonly ConcurrentDictionary<JobKind, SemaphoreSlim> _lanes = new();
+
+    /// <summary>How a job ended.</summary>
+    private sealed record End(JobState State, string Says, JobResult? Result);
 
     /// <summary>A job under way.</summary>
     internal sealed class Working(JobRow row, CancellationTokenSource cancel, Action<Working> tell)
@@ -85,6 +36,12 @@ internal sealed class JobRunner(
         public double Part { get; private set; }
         public string Says { get; private set; } = row.Says;
         public JobResult? Result { get; private set; }
+
+        /// <summary>How it ended, from then until that is written down.</summary>
+        public (JobState State, string Says, JobResult? Result)? Ended { get; set; }
+
+        /// <summary>Done when the work has ended, whether or not that could be written down.</summary>
+        public TaskCompletionSource Over { get; } = new(TaskCreationOptions.RunContinuationsAsynchronously);
 
         /// <summary>Tells how far it is; pages hear of it a few times a second at most.</summary>
         public void Progress(double part, string? says = null)
@@ -105,36 +62,24 @@ internal sealed class JobRunner(
             Result = result;
             tell(this);
         }
-
-        public TaskCompletionSource Ended { get; } = new(TaskCreationOptions.RunContinuationsAsynchronously);
     }
 
     /// <summary>Begins a job; it is done in the background.</summary>
-    /// <param name="kind">Its kind.</param>
-    /// <param name="about">What it is about.</param>
-    /// <param name="by">Who asks for it.</param>
+    /// <param name="wish">What it is about.</param>
     /// <param name="work">The work: what it says at the end, and its result.</param>
-    /// <param name="tag">The machine.</param>
-    /// <param name="image">The image.</param>
-    /// <param name="medium">The medium.</param>
     /// <param name="broken">What to do where it fails, is cancelled or interrupted, with the reason; told before the job ends.</param>
     /// <param name="stop">Stops the asking, not the work.</param>
     public async Task<JobSheet> BeginAsync(
-        string kind,
-        string about,
-        string by,
+        JobWish wish,
         Func<Working, CancellationToken, Task<(string Says, JobResult Result)>> work,
-        string? tag = null,
-        int? image = null,
-        int? medium = null,
         Func<string, Task>? broken = null,
         CancellationToken stop = default
     )
     {
-        var row = await store.AddAsync(kind, about, tag, image, medium, by, stop);
+        var row = await store.AddAsync(wish, stop);
         var working = new Working(
             row,
-            CancellationTokenSource.CreateLinkedTokenSource(lifetime.ApplicationStopping),
+            CancellationTokenSource.CreateLinkedTokenSource(_stopping.Token),
             w => changes.Tell("job", $"{w.Row.Id}")
         );
         _working[row.Id] = working;
@@ -148,67 +93,105 @@ internal sealed class JobRunner(
         Func<string, Task>? broken
     )
     {
-        var lane = _lanes.GetOrAdd(working.Row.Kind, _ => new SemaphoreSlim(2, 2));
-        var (state, says) = ("failed", "");
-        JobResult? result = null;
+        var end = await DoAsync(working, work);
+        if (end.State != JobState.Done && broken is not null)
+            try
+            {
+                await broken(end.Says);
+            }
+            catch (Exception e)
+            {
+                log.LogError(e, "What job {Id} left could not be written down", working.Row.Id);
+            }
+        working.Ended = (end.State, end.Says, end.Result ?? working.Result);
+        working.Over.SetResult();
+        changes.Tell("all", "");
+        await WriteDownAsync(working);
+        _working.TryRemove(working.Row.Id, out _);
+        working.Cancel.Dispose();
+    }
+
+    private async Task<End> DoAsync(
+        Working working,
+        Func<Working, CancellationToken, Task<(string Says, JobResult Result)>> work
+    )
+    {
+        var lane = _lanes.GetOrAdd(working.Row.Kind, _ => new SemaphoreSlim(AtOnce, AtOnce));
         var entered = false;
         try
         {
             await lane.WaitAsync(working.Cancel.Token);
             entered = true;
-            working.Row = await store.SayAsync(working.Row.Id, "running", "", null);
+            working.Row = await store.SetAsync(working.Row.Id, JobState.Running, "", null);
             changes.Tell("job", $"{working.Row.Id}");
-            (says, result) = await work(working, working.Cancel.Token);
-            state = "done";
+            var (says, result) = await work(working, working.Cancel.Token);
+            return new End(JobState.Done, says, result);
         }
         catch (OperationCanceledException)
         {
-            (state, says) = working.CancelledByPerson
-                ? ("cancelled", "Cancelled.")
-                : ("interrupted", "The server was stopped before it was done.");
+            return working.CancelledByPerson
+                ? new End(JobState.Cancelled, "Cancelled.", null)
+                : new End(JobState.Interrupted, "The server was stopped before it was done.", null);
         }
         catch (RefusedException e)
         {
-            says = $"{e.Refusal.What} ({e.Refusal.Where})";
+            return new End(JobState.Failed, $"{e.Refusal.What} ({e.Refusal.Where})", null);
+        }
+        catch (FormatRefusedException e)
+        {
+            return new End(JobState.Failed, $"{e.Message} ({e.Where})", null);
+        }
+        catch (Exception e) when (DiskFull.Is(e))
+        {
+            return new End(
+                JobState.Failed,
+                "The disk is full. Take images away that nobody needs, then try again.",
+                null
+            );
         }
         catch (IOException e)
         {
-            says = e.Message.Contains("No space left", StringComparison.Ordinal) ? "The disk is full." : e.Message;
+            return new End(JobState.Failed, e.Message, null);
         }
         catch (Exception e)
         {
             // A fault of ours must not leave a job that never ends.
             log.LogError(e, "Job {Id} ({Kind}) failed", working.Row.Id, working.Row.Kind);
-            says = "It failed for a reason that is not known; the log has it.";
+            return new End(JobState.Failed, "It failed for a reason that is not known; the log has it.", null);
         }
         finally
         {
             if (entered)
                 lane.Release();
         }
-        try
-        {
-            if (state != "done" && broken is not null)
-                await broken(says);
-            var json = (result ?? working.Result) is { } r
-                ? JsonSerializer.Serialize(r, JsonSerializerOptions.Web)
-                : null;
-            working.Row = await store.SayAsync(working.Row.Id, state, says, json);
-        }
-        catch (Exception e)
-        {
-            log.LogError(e, "The end of job {Id} could not be written down", working.Row.Id);
-        }
-        _working.TryRemove(working.Row.Id, out _);
-        working.Ended.SetResult();
-        working.Cancel.Dispose();
-        changes.Tell("all", "");
+    }
+
+    /// <summary>Writes the end of a job down, again and again where there is no room for it; until then it is told from memory.</summary>
+    private async Task WriteDownAsync(Working working)
+    {
+        var (state, says, result) = working.Ended!.Value;
+        var json = result is null ? null : JsonSerializer.Serialize(result, JsonSerializerOptions.Web);
+        while (true)
+            try
+            {
+                working.Row = await store.SetAsync(working.Row.Id, state, says, json);
+                return;
+            }
+            catch (Exception e) when (DiskFull.Is(e) && !_stopping.IsCancellationRequested)
+            {
+                await Task.WhenAny(Task.Delay(Retry, _stopping.Token));
+            }
+            catch (Exception e)
+            {
+                log.LogError(e, "The end of job {Id} could not be written down", working.Row.Id);
+                return;
+            }
     }
 
     /// <summary>Cancels a job; it has ended when this returns.</summary>
     public async Task<JobSheet> CancelAsync(int id, CancellationToken stop)
     {
-        if (_working.TryGetValue(id, out var working))
+        if (_working.TryGetValue(id, out var working) && working.Ended is null)
         {
             working.CancelledByPerson = true;
             try
@@ -219,15 +202,15 @@ internal sealed class JobRunner(
             {
                 // It ended just now.
             }
-            await working.Ended.Task.WaitAsync(stop);
+            await working.Over.Task.WaitAsync(stop);
         }
-        return Sheet(await store.GetAsync(id, stop));
+        return await GetAsync(id, stop);
     }
 
     public async Task<JobSheet> GetAsync(int id, CancellationToken stop) => Sheet(await store.GetAsync(id, stop));
 
     public async Task<IReadOnlyList<JobSheet>> ListAsync(
-        string? kind,
+        JobKind? kind,
         int? image,
         string? tag,
         int? medium,
@@ -242,34 +225,56 @@ internal sealed class JobRunner(
     )
     {
         JobSheet? last = null;
-        for (var number = 1; ; number++)
+        for (var number = 1; !stop.IsCancellationRequested; number++)
         {
             var sheet = await GetAsync(id, stop);
             if (sheet != last)
                 yield return new SseItem<JobSheet>(sheet, "job") { EventId = $"{number}" };
             last = sheet;
-            if (sheet.State is not ("queued" or "running"))
+            if (sheet.State is not (JobState.Queued or JobState.Running))
                 yield break;
-            try
-            {
-                if (_working.TryGetValue(id, out var working))
-                    await Task.WhenAny(working.Ended.Task, Task.Delay(Tick, stop));
-            }
-            catch (OperationCanceledException)
-            {
-                yield break;
-            }
+            // Whether or not its worker can be seen, the next look comes no sooner than this.
+            var over = _working.TryGetValue(id, out var working) ? working.Over.Task : Task.Delay(Tick, stop);
+            await Task.WhenAny(over, Task.Delay(Tick, stop));
         }
+    }
+
+    public Task StartAsync(CancellationToken cancellationToken) => Task.CompletedTask;
+
+    /// <summary>Stops all work, and waits until each has taken back what it had half done.</summary>
+    public async Task StopAsync(CancellationToken cancellationToken)
+    {
+        await _stopping.CancelAsync();
+        try
+        {
+            while (!_working.IsEmpty)
+                await Task.Delay(20, cancellationToken);
+        }
+        catch (OperationCanceledException)
+        {
+            log.LogWarning("{Count} jobs had not ended when the server had to", _working.Count);
+        }
+    }
+
+    public void Dispose()
+    {
+        _stopping.Dispose();
+        foreach (var lane in _lanes.Values)
+            lane.Dispose();
     }
 
     private JobSheet Sheet(JobRow row)
     {
         var working = _working.GetValueOrDefault(row.Id);
-        var result =
-            working?.Result
-            ?? (
-                row.Result is null ? null : JsonSerializer.Deserialize<JobResult>(row.Result, JsonSerializerOptions.Web)
-            );
+        var result = working?.Ended is { } end
+            ? end.Result
+            : working?.Result
+                ?? (
+                    row.Result is null
+                        ? null
+                        : JsonSerializer.Deserialize<JobResult>(row.Result, JsonSerializerOptions.Web)
+                );
+        var state = working?.Ended?.State ?? row.State;
         return new JobSheet(
             row.Id,
             row.Kind,
@@ -277,9 +282,9 @@ internal sealed class JobRunner(
             row.Tag,
             row.ImageId,
             row.MediumId,
-            row.State,
-            row.State == "done" ? 1 : working?.Part ?? 0,
-            working is { Says.Length: > 0 } ? working.Says : row.Says,
+            state,
+            state == JobState.Done ? 1 : working?.Part ?? 0,
+            working?.Ended?.Says ?? (working is { Says.Length: > 0 } ? working.Says : row.Says),
             result,
             row.By,
             row.At,

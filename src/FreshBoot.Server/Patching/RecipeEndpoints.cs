@@ -3,11 +3,14 @@ using FreshBoot.Core.Catalogue;
 using FreshBoot.Core.Dossiers;
 using FreshBoot.Core.Orders;
 using FreshBoot.Core.Patching;
+using FreshBoot.Core.Preparation;
 using FreshBoot.Data.Dossiers;
+using FreshBoot.Data.Images;
 using FreshBoot.Data.Orders;
 using FreshBoot.Data.Patching;
 using FreshBoot.Server.Dossiers;
 using FreshBoot.Server.Hosting;
+using FreshBoot.Server.Images;
 
 namespace FreshBoot.Server.Patching;
 
@@ -45,7 +48,7 @@ internal sealed record RecipeSheet(
 /// <param name="Text">The recipe as JSON.</param>
 /// <param name="Version">The version that it was made from; 0 for one that ships or is new.</param>
 /// <param name="By">Who writes it.</param>
-internal sealed record RecipeIn(string Text, int Version, string By);
+internal sealed record RecipeIn(string Text, int Version, [property: Line(60)] string By);
 
 /// <summary>What the builder of an answer file is asked.</summary>
 /// <param name="System">The system.</param>
@@ -93,7 +96,40 @@ internal sealed record TrimSheet(
 
 internal static class RecipeEndpoints
 {
-    public static void MapRecipes(this IEndpointRouteBuilder app)
+    public static void MapPatching(this IEndpointRouteBuilder app)
+    {
+        app.MapPost(
+                "/api/images/{id:int}/patch",
+                (int id, PatchIn patch, bool? dryRun, PatchImage use, CancellationToken stop) =>
+                    dryRun == true ? use.PreviewAsync(id, patch, stop) : use.DoAsync(id, patch, stop)
+            )
+            .WithSummary("What a recipe changes on an image (dryRun), or the job that makes the new image")
+            .ProducesProblem(StatusCodes.Status400BadRequest)
+            .ProducesProblem(StatusCodes.Status404NotFound)
+            .ProducesProblem(StatusCodes.Status409Conflict)
+            .ProducesProblem(StatusCodes.Status507InsufficientStorage);
+        app.MapPost(
+                "/api/images/{id:int}/patch/preview",
+                (int id, PatchIn patch, PatchImage use, CancellationToken stop) => use.PreviewAsync(id, patch, stop)
+            )
+            .WithMetadata(new OnlyReads())
+            .WithSummary("What a recipe or a draft would change on an image; nothing is made")
+            .ProducesProblem(StatusCodes.Status400BadRequest)
+            .ProducesProblem(StatusCodes.Status404NotFound)
+            .ProducesProblem(StatusCodes.Status409Conflict);
+        app.MapPost(
+                "/api/images/{id:int}/undo",
+                async (int id, ImageStore store, ImageShelf shelf, CancellationToken stop) =>
+                    await shelf.OneAsync((await store.UndoAsync(id, stop)).Id, stop)
+            )
+            .WithSummary("Takes a patch back: the patched image is given up, and the one it came from is answered")
+            .ProducesProblem(StatusCodes.Status404NotFound)
+            .ProducesProblem(StatusCodes.Status409Conflict);
+        MapRecipes(app);
+        MapBuilders(app);
+    }
+
+    private static void MapRecipes(IEndpointRouteBuilder app)
     {
         app.MapGet(
                 "/api/recipes",
@@ -150,7 +186,10 @@ internal static class RecipeEndpoints
             .WithSummary("A recipe for a running system as a script to read, with its undo, relaxations and steps")
             .ProducesProblem(StatusCodes.Status404NotFound)
             .ProducesProblem(StatusCodes.Status409Conflict);
+    }
 
+    private static void MapBuilders(IEndpointRouteBuilder app)
+    {
         app.MapPost(
                 "/api/answer-files",
                 async (AnswersIn answers, MachineStore machines, Shop shop, CancellationToken stop) =>
@@ -175,7 +214,7 @@ internal static class RecipeEndpoints
                     var (text, warnings) = AnswerFile.Write(answers.Answers, rules, tag, hasTpm);
                     var recipe = new Recipe
                     {
-                        Id = $"answers-{answers.System}{(tag is null ? "" : $"-{tag.ToLowerInvariant()}")}",
+                        Id = WorkPlan.AnswersFor(answers.System, tag),
                         Name = $"Answers for {system.FullName}{(tag is null ? "" : $", {tag}")}",
                         About = "Adds the answer file; the installer then asks less.",
                         For = new RecipeFor(answers.System, [], []),

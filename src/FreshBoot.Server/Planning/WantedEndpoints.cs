@@ -14,15 +14,7 @@ internal static class WantedEndpoints
 {
     public static void MapWanted(this IEndpointRouteBuilder app)
     {
-        app.MapGet(
-                "/api/wanted",
-                async (MachineIndex index, OrderStore orders, Shop shop, CancellationToken stop) =>
-                    shop.Now.Wanted.Make(
-                        [.. orders.Orders.Select(o => o.Order)],
-                        shop.Fleet(await index.AllAsync(stop)),
-                        shop.Today
-                    )
-            )
+        app.MapGet("/api/wanted", (MachineIndex index, CancellationToken stop) => index.WantedAsync(stop))
             .WithSummary(
                 "What donors could bring: from the open orders, models, processors and parts, and up to what price"
             );

@@ -50,6 +50,7 @@ internal static class RouteEndpoints
                         {
                             System = system is null ? null : Known(system, standing.Now).Id,
                             Weights = weights is null ? null : Weights.Parse(weights),
+                            Stop = stop,
                         }
                     );
                 }
@@ -90,7 +91,10 @@ internal static class RouteEndpoints
                     return standing.Now.Search.Missing(
                         standing.Dossier,
                         Known(system, standing.Now),
-                        standing.Question
+                        standing.Question with
+                        {
+                            Stop = stop,
+                        }
                     );
                 }
             )
@@ -113,7 +117,7 @@ internal static class RouteEndpoints
                 {
                     var standing = await StandAsync(tag, order, store, orders, shop, stop);
                     var known = Known(system, standing.Now);
-                    var question = standing.Question with { System = known.Id };
+                    var question = standing.Question with { System = known.Id, Stop = stop };
                     var route = standing.Now.Search.Cheapest(standing.Dossier, question);
                     return new CheapestWay(
                         route,
@@ -162,8 +166,14 @@ internal static class RouteEndpoints
 
         app.MapGet(
                 "/api/machines/{tag}/routes/{id}/files",
-                async (string tag, string id, MachineStore store, Shop shop, CancellationToken stop) =>
-                    await FilesAsync(tag, id, store, shop, stop)
+                async (
+                    string tag,
+                    string id,
+                    MachineStore store,
+                    MachineIndex index,
+                    Shop shop,
+                    CancellationToken stop
+                ) => await FilesAsync(tag, id, store, index, shop, stop)
             )
             .WithSummary("What a route needs prepared: files with their SHA-256, and the steps of replacement firmware")
             .ProducesProblem(StatusCodes.Status404NotFound)
@@ -171,9 +181,19 @@ internal static class RouteEndpoints
 
         app.MapGet(
                 "/api/machines/{tag}/routes/{id}/files/{name}",
-                async (string tag, string id, string name, MachineStore store, Shop shop, CancellationToken stop) =>
+                async (
+                    string tag,
+                    string id,
+                    string name,
+                    MachineStore store,
+                    MachineIndex index,
+                    Shop shop,
+                    CancellationToken stop
+                ) =>
                 {
-                    var file = (await FilesAsync(tag, id, store, shop, stop)).FirstOrDefault(f => f.Name == name);
+                    var file = (await FilesAsync(tag, id, store, index, shop, stop)).FirstOrDefault(f =>
+                        f.Name == name
+                    );
                     return file is null
                         ? throw new RefusedException(
                             RefusalKind.Missing,
@@ -224,17 +244,19 @@ internal static class RouteEndpoints
         string tag,
         string id,
         MachineStore store,
+        MachineIndex index,
         Shop shop,
         CancellationToken stop
     )
     {
         var machine = await store.GetAsync(Given.Tag(tag, "tag"), stop);
         var standing = shop.Stand(machine);
-        var route = standing.Route(id);
-        var taken = (await store.ListAsync(stop))
-            .Select(m => shop.Dossier(m).Find("identity.serial")?.Value.ToString())
-            .OfType<string>()
-            .ToHashSet(StringComparer.Ordinal);
-        return PreparedFiles.Of(route, shop.Catalogue, standing.Dossier, machine.Tag, taken);
+        return PreparedFiles.Of(
+            standing.Route(id, stop),
+            shop.Catalogue,
+            standing.Dossier,
+            machine.Tag,
+            await index.SerialsAsync(stop)
+        );
     }
 }

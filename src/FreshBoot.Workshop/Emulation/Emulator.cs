@@ -63,6 +63,7 @@ public static class Emulator
     /// <param name="machine">The machine.</param>
     /// <param name="says">What the installer says; null where nobody knows.</param>
     /// <param name="folder">An empty folder for pictures.</param>
+    /// <param name="workFolder">A folder for work under way.</param>
     /// <param name="limit">How long it may run.</param>
     /// <param name="seen">Told of each new picture.</param>
     /// <param name="stop">Stops it.</param>
@@ -73,6 +74,7 @@ public static class Emulator
         TwinMachine machine,
         InstallerWords? says,
         string folder,
+        string workFolder,
         TimeSpan limit,
         Action<IReadOnlyList<string>> seen,
         CancellationToken stop
@@ -85,7 +87,7 @@ public static class Emulator
                 package,
                 $"apt-get install {package}, or ./demo.sh, which does."
             );
-        var work = Directory.CreateTempSubdirectory("fresh-boot-twin-").FullName;
+        var work = WorkFolder.Make(workFolder);
         try
         {
             var arguments = Arguments(image, asStick, machine, work);
@@ -99,6 +101,7 @@ public static class Emulator
                     .. arguments,
                 ]
             );
+            WorkFolder.Note(work, process);
             var said = new Programs.Tail();
             _ = Programs.ReadAsync(process.StandardOutput, said);
             _ = Programs.ReadAsync(process.StandardError, said);

@@ -31,17 +31,19 @@ public static class ImageRewriter
     /// <summary>Writes the new image.</summary>
     /// <param name="image">Path of the old image; it is only read.</param>
     /// <param name="target">Path of the new one; must not be there.</param>
+    /// <param name="folder">A folder for work under way.</param>
     /// <param name="changes">The changed files.</param>
     /// <param name="stop">Stops it; what was written so far is deleted.</param>
     /// <exception cref="RefusedException">The program refused; nothing is left behind.</exception>
     public static async Task WriteAsync(
         string image,
         string target,
+        string folder,
         IReadOnlyList<FileDifference> changes,
         CancellationToken stop
     )
     {
-        var work = Directory.CreateTempSubdirectory("fresh-boot-patch-").FullName;
+        var work = WorkFolder.Make(folder);
         try
         {
             List<string> arguments =
@@ -77,7 +79,7 @@ public static class ImageRewriter
                 arguments.AddRange(["-update", file, $"/{changes[i].Path}"]);
             }
             arguments.Add("-commit");
-            var (code, said) = await Programs.RunAsync("xorriso", arguments, stop);
+            var (code, said) = await Programs.RunAsync("xorriso", arguments, stop, work);
             if (code != 0)
             {
                 var why =

@@ -15,7 +15,8 @@ public static class SimulatedProbe
     private static readonly JsonSerializerOptions Indented = new() { WriteIndented = true };
 
     /// <summary>The bundle as a gzipped tar archive.</summary>
-    public static byte[] Bundle(SimulatedMachine machine, DateTimeOffset takenAt) => Pack(Sources(machine), takenAt);
+    public static byte[] Bundle(SimulatedMachine machine, DateTimeOffset takenAt, string? code = null) =>
+        Pack(Sources(machine), takenAt, code);
 
     /// <summary>The sources by member name, in the formats of the programs that print them.</summary>
     public static IReadOnlyDictionary<string, byte[]> Sources(SimulatedMachine machine)
@@ -64,11 +65,13 @@ public static class SimulatedProbe
     }
 
     /// <summary>Packs sources with a manifest, as the probe does.</summary>
-    public static byte[] Pack(IReadOnlyDictionary<string, byte[]> sources, DateTimeOffset takenAt)
+    public static byte[] Pack(IReadOnlyDictionary<string, byte[]> sources, DateTimeOffset takenAt, string? code = null)
     {
         var manifest = new StringBuilder(
             $"{ProbeBundle.Magic}\ntaken {takenAt.UtcDateTime.ToString("yyyy-MM-dd'T'HH:mm:ss'Z'", CultureInfo.InvariantCulture)}\nroot yes\n"
         );
+        if (code is not null)
+            manifest.Append(CultureInfo.InvariantCulture, $"code {code}\n");
         foreach (var (name, content) in sources)
             manifest.Append(CultureInfo.InvariantCulture, $"have {name} {content.Length}\n");
         if (!sources.ContainsKey("tpm.txt"))

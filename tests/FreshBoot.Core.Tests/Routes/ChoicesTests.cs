@@ -42,7 +42,8 @@ public class ChoicesTests
                     r,
                     r.System is null ? null : Shipped.Catalogue.System(r.System),
                     chosen,
-                    Shipped.Catalogue
+                    Shipped.Catalogue,
+                    []
                 ),
                 Files = PreparedFiles
                     .Of(r, Shipped.Catalogue, chosen, "MR-0001", new HashSet<string>(StringComparer.Ordinal))
@@ -77,7 +78,8 @@ public class ChoicesTests
                 route,
                 route.System is null ? null : Shipped.Catalogue.System(route.System),
                 chosen,
-                Shipped.Catalogue
+                Shipped.Catalogue,
+                []
             );
             steps.Select(s => s.Id).ShouldBeUnique();
             steps.Select(s => s.Opens).OfType<string>().ShouldBe(steps.Select(s => s.Closes).OfType<string>(), true);

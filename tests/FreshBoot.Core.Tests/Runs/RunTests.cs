@@ -19,6 +19,8 @@ public class RunTests
         new("close", Rung.Firmware, StepKind.Do, "Close.", null, 1, Closes: "usb"),
     ];
 
+    private const string ProofCode = "abcd2345";
+
     private static readonly Dictionary<string, string> Tag = new(StringComparer.Ordinal) { ["tag"] = "mr-0417 " };
 
     private static List<RunEvent> Take(
@@ -31,14 +33,21 @@ public class RunTests
     )
     {
         var said = new RunEventIn($"e{events.Count}", events.Count, kind, step, "Pim", data);
-        RunRules.Check(Steps, RunState.Fold(Steps, events), said, new RunContext("MR-0417", probed, _ => known));
+        RunRules.Check(
+            Steps,
+            RunState.Fold(Steps, events),
+            said,
+            new RunContext("MR-0417", probed ? [ProofCode] : [], _ => known, [])
+        );
         var bare = new RunEvent(
             events.Count + 1,
             said.EventId,
             kind,
             step,
             "Pim",
-            data ?? [],
+            kind == "begun" && Steps.Any(s => s.Id == step && s.Wants == RunRules.Probe)
+                ? new Dictionary<string, string>(StringComparer.Ordinal) { ["code"] = ProofCode }
+                : data ?? [],
             Facts.Noon.AddMinutes(events.Count),
             ""
         );
@@ -59,7 +68,7 @@ public class RunTests
         var events = new List<RunEvent>();
         foreach (var next in Steps.TakeWhile(s => s.Id != step))
         {
-            if (next.Kind == StepKind.Wait)
+            if (next.Kind == StepKind.Wait || next.Wants == RunRules.Probe)
                 events = Take(events, "begun", next.Id);
             events = Take(events, "done", next.Id, next.Kind == StepKind.Confirm ? Tag : null);
         }
@@ -111,7 +120,7 @@ public class RunTests
     [Fact]
     public void A_measurement_has_to_be_there_first()
     {
-        Refused(UpTo("probe"), "done", "probe", probed: false).What.ShouldContain("No probe");
+        Refused(UpTo("probe"), "done", "probe", probed: false).What.ShouldContain("has not given its code");
         Refused(UpTo("named"), "done", "named", known: false).What.ShouldContain("os.name");
     }
 
@@ -175,7 +184,7 @@ public class RunTests
         var route = new RouteSearch(Shipped.Catalogue)
             .Find(facts, new RouteQuestion(new DateOnly(2026, 12, 3)))
             .First(r => r.System == system && r.School == school);
-        return RunSheet.Make(route, Shipped.Catalogue.System(system), facts, Shipped.Catalogue);
+        return RunSheet.Make(route, Shipped.Catalogue.System(system), facts, Shipped.Catalogue, []);
     }
 
     [Fact]

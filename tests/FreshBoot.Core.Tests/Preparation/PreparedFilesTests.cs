@@ -1,12 +1,10 @@
-using System.Security.Cryptography;
 using FreshBoot.Core.Identity;
-using FreshBoot.Core.Patching;
 using FreshBoot.Core.Preparation;
 using FreshBoot.Core.Routes;
 
-namespace FreshBoot.Core.Tests.Routes;
+namespace FreshBoot.Core.Tests.Preparation;
 
-public class PreparationTests
+public class PreparedFilesTests
 {
     private static IReadOnlyList<PreparedFile> Files(string? system, School school, params (string, object?)[] changes)
     {
@@ -15,19 +13,6 @@ public class PreparationTests
             .Find(facts, new RouteQuestion(new DateOnly(2026, 12, 3)))
             .First(r => r.System == system && r.School == school);
         return PreparedFiles.Of(route, Shipped.Catalogue, facts, "MR-0417", new HashSet<string>());
-    }
-
-    [Fact]
-    public void A_patch_has_its_gate_file_and_the_original_with_true_checksums()
-    {
-        var files = Files("tessaly-6-r2", School.Patch, ("tpm.version", "absent"));
-
-        files.Select(f => f.Name).ShouldBe(["gates.conf", "gates-original.conf"]);
-        files.ShouldAllBe(f =>
-            f.Sha256 == Convert.ToHexStringLower(SHA256.HashData(f.Bytes)) && f.SizeBytes == f.Bytes.Length
-        );
-        GateFile.Read(files[0].Text!).Gates.ShouldAllBe(g => !g.Checks);
-        GateFile.Read(files[1].Text!).Gates.ShouldAllBe(g => g.Checks);
     }
 
     [Fact]

@@ -1,0 +1,201 @@
+using System.Text.Json;
+using FreshBoot.Core.Catalogue;
+using FreshBoot.Core.Dossiers;
+using FreshBoot.Core.Images;
+using FreshBoot.Core.Media;
+using FreshBoot.Data;
+using FreshBoot.Data.Dossiers;
+using FreshBoot.Data.Images;
+using FreshBoot.Data.Jobs;
+using FreshBoot.Data.Media;
+using FreshBoot.Formats.Discs;
+using FreshBoot.Formats.FileSystems;
+using FreshBoot.Server.Dossiers;
+using FreshBoot.Server.Hosting;
+using FreshBoot.Server.Images;
+using FreshBoot.Server.Jobs;
+using FreshBoot.Workshop.Media;
+
+namespace FreshBoot.Server.Media;
+
+/// <summary>Plans how an image gets onto a medium for some machines, writes it and reads it back.</summary>
+internal sealed class WriteMedium(
+    MediumStore media,
+    ImageStore images,
+    ImageShelf shelf,
+    MachineStore machines,
+    Shop shop,
+    JobRunner jobs,
+    DataFolder folder
+)
+{
+    private sealed record Planned(WritePlan Plan, StoredImage Image, MediumRow Medium, InspectedImage Seen);
+
+    /// <summary>How it would be written, why so, and how long it takes; nothing is written.</summary>
+    public async Task<WritePlan> PlanAsync(int id, PlanIn wish, CancellationToken stop) =>
+        (await WorkOutAsync(id, wish, stop)).Plan;
+
+    /// <summary>Erases the medium, writes the image and reads it back, in the background.</summary>
+    public async Task<JobSheet> DoAsync(int id, WriteIn write, CancellationToken stop)
+    {
+        var by = Given.Text(write.By, "by", 60);
+        var planned = await WorkOutAsync(id, new PlanIn(write.ImageId, write.Tags, 0, write.Port), stop);
+        var (plan, image, medium, _) = planned;
+        CheckLabel(write.Label, medium);
+        if (plan.Method == CopyMethod.None || !plan.Fits)
+            throw new RefusedException(RefusalKind.Conflict, plan.Why, "medium", "Another medium, or another image.");
+        if (medium is { TrueBytes: { } found } && found < medium.SizeBytes)
+            throw new RefusedException(
+                RefusalKind.Conflict,
+                $"This medium lies about its size: it has {found} bytes. It is not written.",
+                "medium",
+                "Another medium."
+            );
+        folder.CheckRoom(plan.NeededBytes);
+        // What it says is true from here on, whatever happens to this server.
+        await media.BeginAsync(id, $"{image.Name} is being written: not to be used.", image.Id, stop);
+        try
+        {
+            return await jobs.BeginAsync(
+                new JobWish(JobKind.Write, $"Write {image.Name} onto {medium.Label}", by, null, image.Id, id),
+                (working, running) => RunAsync(working, planned, running),
+                why => BrokenAsync(id, $"{why} It is not whole until it is written again."),
+                CancellationToken.None
+            );
+        }
+        catch
+        {
+            await BrokenAsync(id, "The writing did not begin.");
+            throw;
+        }
+    }
+
+    private Task BrokenAsync(int id, string why) => media.SetAsync(id, "unusable", why, null, verified: false);
+
+    private async Task<(string, JobResult)> RunAsync(JobRunner.Working working, Planned planned, CancellationToken stop)
+    {
+        var (plan, image, medium, seen) = planned;
+        var isFile = medium.Kind == nameof(MediumKind.File);
+        var path = media.PathOf(medium.Id);
+        var part = isFile ? path + ".part" : path;
+        var begun = DateTime.UtcNow;
+        try
+        {
+            if (isFile)
+                File.Delete(path);
+            await using var file = shelf.Open(image);
+            using (IBlockDevice target = isFile ? new FileMedium(part, plan.NeededBytes) : Plug(medium, media))
+            {
+                MediumWriter.Write(file, seen, plan, target, p => working.Progress(p * 0.6, "It is written."), stop);
+                working.Progress(0.6, "It is read back.");
+                if (
+                    MediumWriter.Verify(
+                        file,
+                        seen,
+                        plan,
+                        target,
+                        p => working.Progress(0.6 + p * 0.4, "It is read back."),
+                        stop
+                    ) is
+                    { } wrong
+                )
+                    throw new IOException($"Read back, {wrong}. Test its capacity.");
+            }
+            if (isFile)
+                File.Move(part, path, overwrite: true);
+        }
+        finally
+        {
+            if (isFile)
+                File.Delete(part);
+        }
+        await media.SetAsync(medium.Id, "ready", $"{image.Name}, read back and found right.", image.Id, verified: true);
+        return (
+            $"{medium.Label} is ready: written, read back and found right.",
+            new JobResult(ImageId: image.Id, Seconds: Math.Round((DateTime.UtcNow - begun).TotalSeconds, 1))
+        );
+    }
+
+    private async Task<Planned> WorkOutAsync(int id, PlanIn wish, CancellationToken stop)
+    {
+        if (wish.Port is < 1 or > 3 || wish.LineBytesPerSecond < 0)
+            throw new RefusedException(
+                RefusalKind.Invalid,
+                "Port or line makes no sense.",
+                "port",
+                "A port of USB 1, 2 or 3; a line of 0 or more bytes a second."
+            );
+        var medium = await media.GetAsync(id, stop);
+        var image = await images.GetWholeAsync(wish.ImageId, stop);
+        var seen = shelf.Look(image);
+        var firmware = new SortedSet<string>(StringComparer.Ordinal);
+        string? reads = null;
+        foreach (var text in wish.Tags ?? [])
+        {
+            var facts = shop.Dossier(await machines.GetAsync(Given.Tag(text, "tags"), stop));
+            // A locked one starts by UEFI when its firmware has been replaced; of an unknown one the image decides.
+            var ways = FirmwareWays.Of(facts);
+            if ((ways.Now ?? (ways.WhyNone is null ? null : "uefi64")) is { } way)
+                firmware.Add(way);
+            // Of several machines the weakest drive decides.
+            reads = facts.Word("optical.reads") switch
+            {
+                "none" => "",
+                "cd" when reads is not "" => "cd",
+                "dvd" when reads is null => "dvd",
+                _ => reads,
+            };
+        }
+        if (firmware.Count == 0)
+        {
+            // For nobody in particular: what the image starts by at all.
+            var starts = seen.Inspection.Starts;
+            if (starts.Uefi64Stick.Can || starts.Uefi64Disc.Can || !starts.BiosStick.Can)
+                firmware.Add("uefi64");
+            if (starts.BiosStick.Can)
+                firmware.Add("bios");
+        }
+        var rule = image.System is null
+            ? LargeFiles.Whole
+            : shop.Catalogue.System(image.System)?.Installer?.LargeFiles ?? LargeFiles.Whole;
+        var plan = WritePlan.Make(
+            seen,
+            new MediumFacts(
+                Enum.Parse<MediumKind>(medium.Kind),
+                Math.Min(medium.SizeBytes, medium.TrueBytes ?? medium.SizeBytes),
+                medium.UsbGeneration,
+                medium.WriteBytesPerSecond,
+                medium.ReadBytesPerSecond
+            ),
+            new WriteWish(
+                [.. firmware],
+                rule,
+                wish.Port,
+                reads,
+                wish.LineBytesPerSecond,
+                Math.Max(1, wish.Tags?.Count ?? 1)
+            )
+        );
+        return new Planned(plan, image, medium, seen);
+    }
+
+    /// <summary>A simulated stick, with what is wrong with it.</summary>
+    public static SimulatedStick Plug(MediumRow medium, MediumStore store) =>
+        new(
+            store.PathOf(medium.Id),
+            medium.SizeBytes,
+            JsonSerializer.Deserialize<StickFaults>(medium.Faults, JsonSerializerOptions.Web)!
+        );
+
+    /// <summary>Refuses to erase a medium whose label was not typed.</summary>
+    public static void CheckLabel(string typed, MediumRow medium)
+    {
+        if (typed.Trim() != medium.Label)
+            throw new RefusedException(
+                RefusalKind.Invalid,
+                $"“{typed}” is not the label of this medium.",
+                "label",
+                "The label as it stands on the medium: everything on it is erased."
+            );
+    }
+}

@@ -1,0 +1,96 @@
+using FreshBoot.Core.Media;
+using FreshBoot.Core.Preparation;
+using FreshBoot.Core.Rehearsal;
+using FreshBoot.Data.Dossiers;
+using FreshBoot.Data.Images;
+using FreshBoot.Data.Jobs;
+using FreshBoot.Data.Media;
+using FreshBoot.Data.Patching;
+using FreshBoot.Server.Dossiers;
+using FreshBoot.Server.Images;
+using FreshBoot.Server.Jobs;
+using FreshBoot.Server.Patching;
+using Route = FreshBoot.Core.Routes.Route;
+
+namespace FreshBoot.Server.Preparation;
+
+/// <summary>Gathers what lies on the shelf, and holds a route of a machine against it: its work items as they stand now.</summary>
+internal sealed class MachineWork(
+    ImageStore images,
+    ImageShelf shelf,
+    RecipeBook recipes,
+    MediumStore media,
+    JobRunner jobs,
+    MachineIndex index,
+    Shop shop,
+    RecipeStore written
+)
+{
+    private const int Remembered = 100;
+
+    /// <summary>The work items of a route on a machine.</summary>
+    public async Task<IReadOnlyList<WorkItem>> ItemsAsync(StoredMachine machine, Route route, CancellationToken stop) =>
+        WorkPlan.Of(
+            route,
+            new WorkMachine(machine.Tag, shop.Dossier(machine), machine.DossierVersion, await index.SerialsAsync(stop)),
+            shop.Catalogue,
+            await ShelfAsync(machine.Tag, stop)
+        );
+
+    /// <summary>Makes the recipe that a route needs and the book lacks, and writes it into the book.</summary>
+    /// <exception cref="RefusedException">The book has all that the route needs.</exception>
+    public async Task<StoredRecipe> MakeRecipeAsync(Route route, string by, CancellationToken stop)
+    {
+        var book = await recipes.ListAsync(stop);
+        var recipe =
+            WorkPlan.Generated(route, shop.Catalogue, [.. book.Select(r => new ShelfRecipe(r.Recipe, r.Version))])
+            ?? throw new RefusedException(
+                RefusalKind.Conflict,
+                "The book has a recipe for every gate that this route lifts.",
+                "route",
+                "A route with a gate that no recipe lifts."
+            );
+        var before = book.FirstOrDefault(r => r.Recipe.Id == recipe.Id);
+        return await written.AddAsync(recipe, before?.Version ?? 0, by, stop);
+    }
+
+    private async Task<WorkShelf> ShelfAsync(string tag, CancellationToken stop) =>
+        new(
+            [
+                .. (await images.ListAsync(stop))
+                    .Where(shelf.Has)
+                    .Select(i => new ShelfImage(
+                        i.Id,
+                        i.Name,
+                        i.System,
+                        i.Build,
+                        i.Sha256!,
+                        i.Parent,
+                        ImageShelf.ManifestOf(i) is { } made
+                            ? new AppliedRecipe(made.RecipeId, made.RecipeVersion, made.RecipeSha256)
+                            : null,
+                        shelf.Findings(i)
+                    )),
+            ],
+            [.. (await recipes.ListAsync(stop)).Select(r => new ShelfRecipe(r.Recipe, r.Version))],
+            [
+                .. (await media.ListAsync(stop))
+                    // A file is there to be downloaded; a machine starts from what it was copied to.
+                    .Where(m => m.Kind != nameof(MediumKind.File))
+                    .Select(m => new ShelfMedium(
+                        m.Id,
+                        m.Label,
+                        MediumFacts.DiscBytes(Enum.Parse<MediumKind>(m.Kind)) > 0,
+                        m is { State: "ready", VerifiedAt: not null },
+                        m.Says,
+                        m.ImageId
+                    )),
+            ],
+            [
+                .. (await jobs.ListAsync(JobKind.Twin, null, tag, null, Remembered, stop))
+                    .Where(j => j.State == JobState.Done)
+                    .Select(j => j.Result?.Rehearsal)
+                    .OfType<RehearsalRecord>(),
+            ]
+        );
+}

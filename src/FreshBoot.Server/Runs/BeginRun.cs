@@ -1,0 +1,63 @@
+using FreshBoot.Core.Ladder;
+using FreshBoot.Core.Runs;
+using FreshBoot.Data.Dossiers;
+using FreshBoot.Data.Parts;
+using FreshBoot.Data.Runs;
+using FreshBoot.Server.Dossiers;
+using FreshBoot.Server.Hosting;
+using FreshBoot.Server.Preparation;
+
+namespace FreshBoot.Server.Runs;
+
+/// <summary>Begins a run where nothing forbids it and the route still fits; what it takes from the shelf is kept for it.</summary>
+internal sealed class BeginRun(RunStore runs, MachineWork work, Shop shop)
+{
+    public async Task<StoredRun> DoAsync(StoredMachine machine, Beginning beginning, CancellationToken stop)
+    {
+        var standing = shop.Stand(machine);
+        var route = standing.Route(beginning.RouteId, stop);
+        string? because = null;
+        foreach (
+            var found in StartRules
+                .Of(standing.Dossier, standing.Release)
+                .Where(s => s.Retiring || route.School != School.Retire)
+        )
+        {
+            if (!found.MayOverride || beginning.Override is not { } word)
+                throw new RefusedException(
+                    RefusalKind.Conflict,
+                    found.Rung == Rung.Release ? $"The release rung is open: {found.Text}" : found.Text,
+                    found.Rung.ToString().ToLowerInvariant(),
+                    found.MayOverride
+                            ? "All questions of the release rung answered, or “override” with a reason and a name."
+                        : found.Rung == Rung.Release
+                            ? "The machine released by whoever holds it; nothing else opens this."
+                        : "The part taken care of, and the fact entered by name."
+                );
+            because = $"{Given.Text(word.Reason, "override.reason", 500)} ({Given.Text(word.By, "override.by", 60)})";
+        }
+        ModuleWish[] takes =
+        [
+            .. MemoryUpgrades
+                .All(standing.Dossier, shop.Catalogue.Memory, standing.Shelf)
+                .Upgrades.Where(u => u.FromShelf > 0 && route.Cures.Any(c => c.Id == u.Cure.Id))
+                .Select(u => new ModuleWish(u.Type, u.SizeMiB, u.FromShelf)),
+        ];
+        return await runs.BeginAsync(
+            machine,
+            route,
+            RunSheet.Make(
+                route,
+                route.System is { } id ? shop.Catalogue.System(id) : null,
+                standing.Dossier,
+                shop.Catalogue,
+                await work.ItemsAsync(machine, route, stop)
+            ),
+            takes,
+            shop.Catalogue.Hash,
+            Given.Text(beginning.By, "by", 60),
+            because,
+            stop
+        );
+    }
+}
