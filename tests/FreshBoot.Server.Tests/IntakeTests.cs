@@ -148,7 +148,7 @@ public sealed class IntakeTests : IDisposable
         (await Get("/api/arrivals")).GetArrayLength().ShouldBe(0);
         (await Get("/api/machines/MR-0701")).FactText("identity.serial").ShouldBe("S-7");
         (await _client.PostAsJsonAsync(path, new { tag = "MR-0702", by = "Pim" })).StatusCode.ShouldBe(
-            HttpStatusCode.NotFound
+            HttpStatusCode.Conflict
         );
 
         await _client.PostAsync($"/api/probe/{await Code()}", Bundle("S-7"));

@@ -81,7 +81,12 @@ public sealed class PulledPlugTests : IDisposable
                         kind,
                         stepId = step.GetProperty("id").GetString(),
                         by = "Pim",
-                        data = new { tag = "MR-0700", text = $"kill {kills}" },
+                        data = new
+                        {
+                            tag = "MR-0700",
+                            text = $"kill {kills}",
+                            despite = "no image on this shelf",
+                        },
                     }
                 );
                 answer.StatusCode.ShouldBe(HttpStatusCode.OK, await answer.Content.ReadAsStringAsync());

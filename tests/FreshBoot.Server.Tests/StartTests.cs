@@ -107,12 +107,17 @@ public sealed class StartTests : IDisposable
         }
         // An old terminal: 32 bits, legacy BIOS.
         var till = await client.DoneAsync(await BeginAsync("tessaly-6-r1.iso", new { tag = "MR-0402", @as = "stick" }));
-        till.GetProperty("result").GetProperty("verdict").GetString().ShouldBe("refused");
+        till.GetProperty("result").GetProperty("rehearsal").GetProperty("verdict").GetString().ShouldBe("refused");
         till.GetProperty("result").GetProperty("text").GetString()!.ShouldContain("needs a 64-bit processor");
         var light = await client.DoneAsync(
             await BeginAsync("pebblemoss-32.iso", new { tag = "MR-0402", @as = "disc" })
         );
-        light.GetProperty("result").GetProperty("verdict").GetString().ShouldBe("letIn", light.ToString());
+        light
+            .GetProperty("result")
+            .GetProperty("rehearsal")
+            .GetProperty("verdict")
+            .GetString()
+            .ShouldBe("letIn", light.ToString());
         var screen = await client.GetByteArrayAsync(light.GetProperty("result").GetProperty("screens")[0].GetString());
         screen[..4].ShouldBe((byte[])[0x89, (byte)'P', (byte)'N', (byte)'G']);
         (
@@ -140,6 +145,7 @@ public sealed class StartTests : IDisposable
             )
         );
         own.GetProperty("result")
+            .GetProperty("rehearsal")
             .GetProperty("why")
             .GetString()!
             .ShouldContain("the model (Plinth PL-06B) is not on the list");
@@ -155,13 +161,24 @@ public sealed class StartTests : IDisposable
                 }
             )
         );
-        later.GetProperty("result").GetProperty("verdict").GetString().ShouldBe("letIn", later.ToString());
+        later
+            .GetProperty("result")
+            .GetProperty("rehearsal")
+            .GetProperty("verdict")
+            .GetString()
+            .ShouldBe("letIn", later.ToString());
 
         // Held against the machine, the start is its evidence.
         var held = (await client.GetFromJsonAsync<JsonElement>("/api/machines/MR-0402/images"))
             .EnumerateArray()
             .First(i => i.GetProperty("image").GetProperty("name").GetString() == "pebblemoss-32.iso");
-        held.GetProperty("proof")[0].GetProperty("result").GetProperty("verdict").GetString().ShouldBe("letIn");
+        held.GetProperty("starts")[0]
+            .GetProperty("job")
+            .GetProperty("result")
+            .GetProperty("rehearsal")
+            .GetProperty("verdict")
+            .GetString()
+            .ShouldBe("letIn");
 
         var running = await BeginAsync("tessaly-6-r1.iso", new { tag = "MR-0409", @as = "disc" });
         await Task.Delay(1000);

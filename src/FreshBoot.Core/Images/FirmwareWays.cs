@@ -46,7 +46,10 @@ public sealed record FirmwareWays(IReadOnlyList<FirmwareWay> Ways, string? Now, 
     public string? Against(string way) =>
         Ways.Any(w => w.Name == way) ? null
         : WhyNone is not null || Ways.Any(w => !w.Sure) ? null
-        : way == "bios" ? "This machine’s firmware starts by UEFI only: its compatibility mode is off, or it has none."
+        // A compatibility mode can be switched on; 32-bit UEFI has shipped without one.
+        : way == "bios"
+            ? Ways.Any(w => w.Name == "uefi64") ? null
+                : "This machine’s 32-bit UEFI has no compatibility mode."
         : Ways.Any(w => w.Name == "bios") && Ways.Count == 1
             ? "This machine’s firmware is legacy BIOS: it cannot start by UEFI."
         : way == "uefi64" ? "This machine’s UEFI is 32-bit: it starts only 32-bit loaders."

@@ -82,7 +82,7 @@ public sealed class WorkPlan
             wanted.Add(trim);
 
         var donor = Identity();
-        var image = Image(wanted, complete: open.Count == 0 && (!trimmed || trim is not null), donor);
+        var (image, imageItem) = Image(wanted, complete: open.Count == 0 && (!trimmed || trim is not null), donor);
         foreach (var recipe in wanted)
             Applied(recipe, recipe == answers ? WorkItemKind.Answers : WorkItemKind.Recipe, wanted, image);
         if (open.Count > 0)
@@ -121,6 +121,8 @@ public sealed class WorkPlan
                     Needed = false,
                 }
             );
+        // In the order of the work: what goes onto the image, the image, what it is started from.
+        _items.Add(imageItem);
         Medium(image);
         return _items;
     }
@@ -204,7 +206,7 @@ public sealed class WorkPlan
     }
 
     /// <summary>The image that the plan asks for: one as it came, with exactly these recipes applied as they are now.</summary>
-    private ShelfImage? Image(
+    private (ShelfImage? Ready, WorkItem Item) Image(
         List<ShelfRecipe> wanted,
         bool complete,
         (DonorModel Donor, IdentityProfile Profile)? identity
@@ -214,7 +216,8 @@ public sealed class WorkPlan
         var originals = ofSystem.Where(i => i.Parent is null).ToList();
         if (originals.Count == 0)
         {
-            _items.Add(
+            return (
+                null,
                 Missing(
                     ImageItem,
                     WorkItemKind.Image,
@@ -224,7 +227,6 @@ public sealed class WorkPlan
                     new WorkNext(WorkAction.BringImage, "Bring one onto the shelf")
                 )
             );
-            return null;
         }
         var ids = wanted.Select(w => w.Recipe.Id).ToHashSet(StringComparer.Ordinal);
         var made = ofSystem.FirstOrDefault(i =>
@@ -235,7 +237,8 @@ public sealed class WorkPlan
         {
             var ways = StartOn.Ways(made.Seen, _machine.Facts, _catalogue.Maker(_machine.Facts.Word("identity.maker")));
             var starts = ways.Any(w => w.Can != false);
-            _items.Add(
+            return (
+                starts ? made : null,
                 new WorkItem(
                     ImageItem,
                     WorkItemKind.Image,
@@ -254,11 +257,11 @@ public sealed class WorkPlan
                     made.Id
                 )
             );
-            return starts ? made : null;
         }
         var begin = Furthest(ofSystem, ids);
         var next = complete ? wanted.FirstOrDefault(w => Chain(begin).All(a => a.Id != w.Recipe.Id)) : null;
-        _items.Add(
+        return (
+            null,
             new WorkItem(
                 ImageItem,
                 WorkItemKind.Image,
@@ -267,7 +270,7 @@ public sealed class WorkPlan
                 made is null ? WorkItemState.Missing : WorkItemState.Stale,
                 made is null
                     ? complete
-                        ? $"{Numbers.Word(wanted.Count(w => Chain(begin).All(a => a.Id != w.Recipe.Id)))} of its recipes still to be applied."
+                        ? $"{Numbers.Count(wanted.Count(w => Chain(begin).All(a => a.Id != w.Recipe.Id)), "recipe is", "recipes are")} still to be applied."
                         : "It is made when its recipes are there."
                     : string.Join(' ', outdated.Select(Changed)),
                 true,
@@ -284,7 +287,6 @@ public sealed class WorkPlan
                 made?.Id
             )
         );
-        return null;
     }
 
     /// <summary>The image that has most of the recipes already, as they are now, and none beside them.</summary>

@@ -85,6 +85,9 @@ public sealed record TwinMachine(
                 $"{Numbers.Join(ways.Ways.Select(w => $"“{w.Name}”"), "or")}, or the fact changed that says so."
             );
 
+        if (ways.Now is { } now && now != start)
+            differs.Add($"The machine starts by {Name(now)}, the twin by {Name(start)}.");
+
         var flags = facts["cpu.flags"] as FactValue.Words;
         var level = facts.Word("cpu.level");
         var lacks = new List<string>();
@@ -130,6 +133,14 @@ public sealed record TwinMachine(
             differs
         );
     }
+
+    private static string Name(string firmware) =>
+        firmware switch
+        {
+            "bios" => "legacy BIOS",
+            "uefi32" => "32-bit UEFI",
+            _ => "UEFI",
+        };
 
     /// <summary>Twelve letters, as CPUID leaf 0 has room for: the maker's name, filled up.</summary>
     private static string VendorOf(string? maker)

@@ -299,9 +299,9 @@ public sealed class RecipeTests : IDisposable
         var plan = TrimPlan.Make("tessaly-6-r1", "61140", components, ["store"]);
         plan.Left.Select(l => (l.Id, l.Because)).ShouldBe([("assistant", "store"), ("store", null)]);
         plan.SavedBytes.ShouldBe(components.Where(c => c.Id is "store" or "assistant").Sum(c => c.SizeBytes));
-        plan.Script.ShouldContain("component remove assistant\n");
-        plan.Script.IndexOf("remove assistant", StringComparison.Ordinal)
-            .ShouldBeLessThan(plan.Script.IndexOf("remove store", StringComparison.Ordinal));
+        plan.Script.ShouldContain("component remove 'assistant'\n");
+        plan.Script.IndexOf("remove 'assistant'", StringComparison.Ordinal)
+            .ShouldBeLessThan(plan.Script.IndexOf("remove 'store'", StringComparison.Ordinal));
         plan.Undo.IndexOf("install store", StringComparison.Ordinal)
             .ShouldBeLessThan(plan.Undo.IndexOf("install assistant", StringComparison.Ordinal));
         RecipeReader.Check(plan.Recipe);

@@ -113,7 +113,7 @@ export async function send(
   file: File,
   progress: (sent: number) => void,
 ): Promise<Schema['ImageSheet']> {
-  let at = await offset(id);
+  let at = await offset(id, file);
   for (let failures = 0; ;) {
     progress(at);
     const piece = file.slice(at, Math.min(file.size, at + chunkBytes));
@@ -122,7 +122,9 @@ export async function send(
         method: 'PUT',
         headers: {
           'Content-Type': 'application/octet-stream',
-          'Content-Range': `bytes ${at}-${at + piece.size - 1}/${file.size}`,
+          // All of it is there, and only the end was not heard: it is asked to finish.
+          'Content-Range':
+            at === file.size ? `bytes */${file.size}` : `bytes ${at}-${at + piece.size - 1}/${file.size}`,
         },
         body: piece,
       });
@@ -135,12 +137,31 @@ export async function send(
       if (error instanceof Refusal && error.status !== 409) throw error;
       if (++failures > 5) throw error;
       await new Promise((again) => setTimeout(again, 500 * failures));
-      at = await offset(id);
+      at = await offset(id, file);
     }
   }
 }
 
-async function offset(id: number) {
+/** How much of a file is there already; another file of the same name and size is not put behind it. */
+async function offset(id: number, file: File) {
   const answer = await fetch(`/api/images/${id}/content`, { method: 'HEAD' });
-  return Number(answer.headers.get('Upload-Offset') ?? 0);
+  const at = Number(answer.headers.get('Upload-Offset') ?? 0);
+  const ends = answer.headers.get('Upload-Ends');
+  if (at > 0 && ends && ends !== (await endsOf(file, at)))
+    throw new Refusal(409, {
+      detail: 'Another file of this name and size was begun: this one does not follow on it.',
+      where: file.name,
+      wanted: 'The file that was begun, or the unfinished image taken off the shelf first.',
+    });
+  return at;
+}
+
+const endBytes = 1 << 20;
+
+/** SHA-256 over the first and the last MiB of what was sent, as the server works it out. */
+async function endsOf(file: File, sent: number) {
+  const length = Math.min(endBytes, sent);
+  const both = await new Blob([file.slice(0, length), file.slice(sent - length, sent)]).arrayBuffer();
+  const sum = await crypto.subtle.digest('SHA-256', both);
+  return [...new Uint8Array(sum)].map((b) => b.toString(16).padStart(2, '0')).join('');
 }

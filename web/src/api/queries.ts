@@ -18,6 +18,18 @@ export const systems = queryOptions({
   queryFn: () => take(api.GET('/api/systems')),
 });
 
+/** What a route of a machine needs made: of the run under way, of the route that is named, else of the best to the aim. */
+export const workItems = (tag: string, route?: string) =>
+  queryOptions({
+    queryKey: ['machine', tag, 'work-items', route ?? ''],
+    queryFn: () =>
+      take(
+        api.GET('/api/machines/{tag}/work-items', {
+          params: { path: { tag }, query: route ? { route } : {} },
+        }),
+      ),
+  });
+
 export const machines = queryOptions({
   queryKey: ['machines'],
   // The bench shows what stands in bays and runs first, and the latest of the shelf; the rest is found by asking.

@@ -204,6 +204,15 @@ export interface paths {
                         "application/problem+json": components["schemas"]["ProblemDetails"];
                     };
                 };
+                /** @description Conflict */
+                409: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/problem+json": components["schemas"]["ProblemDetails"];
+                    };
+                };
             };
         };
         delete?: never;
@@ -1097,7 +1106,7 @@ export interface paths {
                 };
                 cookie?: never;
             };
-            /** @description Bytes of the image from the offset that Content-Range names, or all of it without one. */
+            /** @description Bytes of the image from the offset that Content-Range names, or all of it without one; with “bytes *\/SIZE” none, to finish an image whose last byte is here. */
             requestBody: {
                 content: {
                     "application/octet-stream": string;
@@ -1154,7 +1163,7 @@ export interface paths {
         post?: never;
         delete?: never;
         options?: never;
-        /** How much of an image is here: headers Upload-Offset, Upload-Length and Upload-Complete */
+        /** How much of an image is here: headers Upload-Offset, Upload-Length and Upload-Complete, and Upload-Ends: SHA-256 over the first and the last MiB of it */
         head: {
             parameters: {
                 query?: never;
@@ -1685,7 +1694,7 @@ export interface paths {
             parameters: {
                 query?: {
                     image?: number;
-                    kind?: string;
+                    kind?: components["schemas"]["JobKind"];
                     medium?: number;
                     tag?: string;
                     take?: number;
@@ -3033,6 +3042,76 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/machines/{tag}/routes/{route}/recipe": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Makes the recipe that passes over the gates of a route that no recipe of the book lifts */
+        post: {
+            parameters: {
+                query?: never;
+                header?: never;
+                path: {
+                    route: string;
+                    tag: string;
+                };
+                cookie?: never;
+            };
+            requestBody: {
+                content: {
+                    "application/json": components["schemas"]["MakeIn"];
+                };
+            };
+            responses: {
+                /** @description Created */
+                201: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/json": components["schemas"]["RecipeMade"];
+                    };
+                };
+                /** @description Bad Request */
+                400: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/problem+json": components["schemas"]["ProblemDetails"];
+                    };
+                };
+                /** @description Not Found */
+                404: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/problem+json": components["schemas"]["ProblemDetails"];
+                    };
+                };
+                /** @description Conflict */
+                409: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/problem+json": components["schemas"]["ProblemDetails"];
+                    };
+                };
+            };
+        };
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/machines/{tag}/runs": {
         parameters: {
             query?: never;
@@ -3340,6 +3419,64 @@ export interface paths {
                 };
             };
         };
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/machines/{tag}/work-items": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** What a route needs made: of the run under way, of the route that is named, else of the best one to the aim */
+        get: {
+            parameters: {
+                query?: {
+                    route?: string;
+                };
+                header?: never;
+                path: {
+                    tag: string;
+                };
+                cookie?: never;
+            };
+            requestBody?: never;
+            responses: {
+                /** @description OK */
+                200: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/json": components["schemas"]["WorkSheet"];
+                    };
+                };
+                /** @description Not Found */
+                404: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/problem+json": components["schemas"]["ProblemDetails"];
+                    };
+                };
+                /** @description Conflict */
+                409: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/problem+json": components["schemas"]["ProblemDetails"];
+                    };
+                };
+            };
+        };
+        put?: never;
+        post?: never;
         delete?: never;
         options?: never;
         head?: never;
@@ -5895,6 +6032,8 @@ export interface components {
             by: string;
             /** @description What was changed and why. */
             changed: components["schemas"]["Changed"][];
+            /** @description Where a step went on without something, and why. */
+            despite: string[];
             /**
              * Format: date-time
              * @description When it was finished.
@@ -5919,6 +6058,8 @@ export interface components {
             tag: string;
             /** @description What does not work, or wants knowing. */
             toKnow: string[];
+            /** @description What it was installed from: image, recipes, medium, as the record has them. */
+            used: string[];
         };
         /** @description How the server is. */
         Health: {
@@ -5929,6 +6070,8 @@ export interface components {
              * @description The workshop's time.
              */
             now: string;
+            /** @description What the shop is called. */
+            shop: string;
             /** @description `ok`. */
             status: string;
             /** @description Version of the application. */
@@ -6011,8 +6154,8 @@ export interface components {
             forAim: boolean;
             /** @description The image. */
             image: components["schemas"]["StoredImage"];
-            /** @description The last start in the machine's twin; null for none. */
-            proof: components["schemas"]["JobSheet"][];
+            /** @description Starts in the machine's twin, the latest first; each says what it is evidence for. */
+            starts: components["schemas"]["StartSeen"][];
             /** @description Ways to start it, the ones that work first. */
             ways: components["schemas"]["WayToStart"][];
         };
@@ -6149,6 +6292,11 @@ export interface components {
              */
             worryMinutes: number;
         };
+        /**
+         * @description What a piece of long work does.
+         * @enum {unknown}
+         */
+        JobKind: "take" | "patch" | "twin" | "write" | "capacity";
         /** @description What came of a job; what does not belong to its kind is null. */
         JobResult: {
             capacity: null | components["schemas"]["CapacityFinding"];
@@ -6161,6 +6309,7 @@ export interface components {
              * @description The image that was made or taken in.
              */
             imageId: null | number;
+            rehearsal: null | components["schemas"]["RehearsalRecord"];
             /** @description Addresses of the pictures of the twin's screen, in order. */
             screens: null | string[];
             /**
@@ -6172,10 +6321,6 @@ export interface components {
             startedAs: null | string;
             /** @description What came down the twin's serial line. */
             text: null | string;
-            /** @description Of a twin: `letIn`, `refused`, `loader` or `nothing`. */
-            verdict: null | string;
-            /** @description The verdict in a sentence. */
-            why: null | string;
         };
         /** @description A job as it stands. */
         JobSheet: {
@@ -6203,8 +6348,8 @@ export interface components {
              * @description The image.
              */
             imageId: null | number;
-            /** @description `patch`, `twin`, `write`, `capacity` or `take`. */
-            kind: string;
+            /** @description What it does. */
+            kind: components["schemas"]["JobKind"];
             /**
              * Format: int32
              * @description The medium.
@@ -6218,11 +6363,16 @@ export interface components {
             result: null | components["schemas"]["JobResult"];
             /** @description What it is doing, or what came of it. */
             says: string;
-            /** @description `queued`, `running`, `done`, `failed`, `cancelled` or `interrupted`. */
-            state: string;
+            /** @description How it stands. */
+            state: components["schemas"]["JobState"];
             /** @description The machine. */
             tag: null | string;
         };
+        /**
+         * @description How a piece of long work stands.
+         * @enum {unknown}
+         */
+        JobState: "queued" | "running" | "done" | "failed" | "cancelled" | "interrupted";
         JsonElement: unknown;
         JsonNode: unknown;
         JsonObject: Record<string, never>;
@@ -6331,6 +6481,17 @@ export interface components {
              * @description When it was taken in.
              */
             takenInAt: string;
+        };
+        /** @description Something that a work item was made from. */
+        MadeFrom: {
+            /** @description Exactly which: a SHA-256, a version. */
+            value: string;
+            /** @description What it is: `image`, `recipe`, `dossier`, `donor`. */
+            what: string;
+        };
+        /** @description Who asks for something to be made. */
+        MakeIn: {
+            by: string;
         };
         /** @description Machines against systems. */
         Matrix: {
@@ -6786,9 +6947,13 @@ export interface components {
         };
         /** @description A file that was changed. */
         PatchedFile: {
+            /** @description `changed`, `added` or `removed`. */
             change: string;
+            /** @description SHA-256 after; null where it was removed. */
             newSha256: null | string;
+            /** @description SHA-256 before; null where it was not there. */
             oldSha256: null | string;
+            /** @description The file. */
             path: string;
         };
         /** @description What a patch is to do. */
@@ -6818,6 +6983,8 @@ export interface components {
             oldSha256: string;
             /** @description The recipe. */
             recipeId: string;
+            /** @description SHA-256 of the recipe as it is written; null in manifests of before it was noted. */
+            recipeSha256: null | string;
             /**
              * Format: int32
              * @description Its version; 0 for one that ships.
@@ -6835,7 +7002,7 @@ export interface components {
             relaxations: components["schemas"]["Relaxation"][];
             /** @description The script (POSIX shell). */
             script: string;
-            /** @description Its steps for the run sheet. */
+            /** @description How it is carried out, in order. */
             steps: components["schemas"]["ScriptStep"][];
             /** @description The script that takes it back. */
             undo: string;
@@ -6950,6 +7117,16 @@ export interface components {
              */
             version: number;
         };
+        /** @description A recipe that was made. */
+        RecipeMade: {
+            /** @description Its id. */
+            id: string;
+            /**
+             * Format: int32
+             * @description Its version.
+             */
+            version: number;
+        };
         /** @description A recipe with what it costs. */
         RecipeSheet: {
             /** @description What it is good for. */
@@ -6987,6 +7164,54 @@ export interface components {
              * @description 0 for one that ships, 1 for the first of the shop's own.
              */
             version: number;
+        };
+        /**
+         * @description What a start in a twin showed, and exactly what it was made from. It is evidence for that and nothing else: where one of
+         *     these differs from what is asked for, it is another's.
+         */
+        RehearsalRecord: {
+            /**
+             * Format: date-time
+             * @description When it ended.
+             */
+            at: string;
+            /** @description Who asked for it. */
+            by: string;
+            /** @description What the twin was not like. */
+            differs: string[];
+            /**
+             * Format: int64
+             * @description Version of the machine's dossier from which the twin was set up.
+             */
+            dossierVersion: number;
+            /** @description `bios`, `uefi64` or `uefi32`. */
+            firmware: string;
+            /** @description Id of the donor model whose identity it took; null for the machine's own. */
+            identity: null | string;
+            /** @description SHA-256 of the image that was started. */
+            imageSha256: string;
+            /**
+             * Format: int32
+             * @description The job that made it.
+             */
+            job: number;
+            /** @description Hash of the twin's set-up. */
+            setUp: string;
+            /** @description `disc` or `stick`. */
+            startedAs: string;
+            /** @description `letIn`, `refused`, `loader` or `nothing`. */
+            verdict: string;
+            /** @description The verdict in a sentence. */
+            why: string;
+        };
+        /** @description A rehearsal held against what it is asked for. */
+        RehearsalSeen: {
+            /** @description Whether it is evidence for exactly what was asked. */
+            isEvidence: boolean;
+            /** @description In what it is another's, such as `of another image`; none where it is evidence. */
+            ofAnother: string[];
+            /** @description The rehearsal. */
+            record: components["schemas"]["RehearsalRecord"];
         };
         /** @description Something that is opened for the patch and must be closed again. */
         Relaxation: {
@@ -7269,8 +7494,12 @@ export interface components {
             events: components["schemas"]["RunEvent"][];
             /** @description Its id. */
             id: string;
+            /** @description The work items that its steps use, as they stand now. */
+            items: components["schemas"]["WorkItem"][];
             /** @description Why it began although the release rung was open; null where it was not. */
             override: null | string;
+            /** @description Whether a new bundle carries the code of its second probe. */
+            proved: boolean;
             /** @description The school of its route. */
             school: components["schemas"]["School"];
             /**
@@ -7299,6 +7528,8 @@ export interface components {
         RunsOn: "machine" | "outgoing" | "steppingStone" | "otherComputer";
         /** @description Where a run stands: a fold over its events. */
         RunState: {
+            /** @description The code that the second probe must carry; null until the step asks for one. */
+            code: null | string;
             /**
              * Format: int32
              * @description Index of the step that is next; the number of steps when all are done.
@@ -7337,7 +7568,7 @@ export interface components {
             /** @description The value in words. */
             says: string;
         };
-        /** @description A step that a recipe for a running system adds to the run sheet. */
+        /** @description A step of carrying out a recipe for a running system; its page shows them beside the script. */
         ScriptStep: {
             /** @description What to mind. */
             caution: null | string;
@@ -7402,6 +7633,12 @@ export interface components {
             /** @description 64-bit UEFI from a stick. */
             uefi64Stick: components["schemas"]["Start"];
         };
+        /** @description A start in the twin that is no evidence any more, or not finished. */
+        StartSeen: {
+            /** @description The job. */
+            job: components["schemas"]["JobSheet"];
+            seen: null | components["schemas"]["RehearsalSeen"];
+        };
         /** @description Something that forbids a run to begin. */
         StartStop: {
             /** @description Whether a person may begin all the same, with a reason and a name. */
@@ -7439,6 +7676,8 @@ export interface components {
             shortestMinutes: number;
             /** @description The instruction. */
             text: string;
+            /** @description Ids of the work items that it uses; it is held while one of them is missing or stale. */
+            uses: string[];
             /**
              * Format: int32
              * @description The usual time.
@@ -7537,6 +7776,7 @@ export interface components {
             notes: string;
             /** Format: int32 */
             parent: null | number;
+            placing: null | string;
             /** Format: int64 */
             received: number;
             sha256: null | string;
@@ -7969,6 +8209,81 @@ export interface components {
             facts: null | Record<string, never>;
             /** @description Ids of cures that would be carried out: parts fitted, switches set. */
             parts: null | string[];
+        };
+        /**
+         * @description What is to be done next about a work item.
+         * @enum {unknown}
+         */
+        WorkAction: "bringImage" | "makeRecipe" | "applyRecipe" | "buildAnswers" | "buildTrim" | "writeMedium";
+        /** @description Something that a route needs made before the work begins. */
+        WorkItem: {
+            /** @description Starts that were seen, the latest first; each says whether it is evidence for this item. */
+            evidence: components["schemas"]["RehearsalSeen"][];
+            /** @description What it was made from. */
+            from: components["schemas"]["MadeFrom"][];
+            /** @description Whether work that uses it may begin. */
+            holds: boolean;
+            /** @description Its id, the same for as long as the plan needs it; run steps name it. */
+            id: string;
+            /**
+             * Format: int32
+             * @description The image on the shelf that it is, or lies on it.
+             */
+            imageId: null | number;
+            /** @description What it is. */
+            kind: components["schemas"]["WorkItemKind"];
+            /**
+             * Format: int32
+             * @description The medium that it is.
+             */
+            mediumId: null | number;
+            /** @description Whether the work cannot begin without it. */
+            needed: boolean;
+            next: null | components["schemas"]["WorkNext"];
+            /** @description The rung where it belongs. */
+            rung: components["schemas"]["Rung"];
+            /** @description Why it stands so; of a stale one what has changed. */
+            says: string;
+            /** @description How it stands. */
+            state: components["schemas"]["WorkItemState"];
+            /** @description What it is called. */
+            title: string;
+        };
+        /**
+         * @description What is made ready.
+         * @enum {unknown}
+         */
+        WorkItemKind: "image" | "recipe" | "answers" | "identity" | "medium";
+        /**
+         * @description How a work item stands.
+         * @enum {unknown}
+         */
+        WorkItemState: "ready" | "stale" | "missing";
+        /** @description The one next action of a work item. */
+        WorkNext: {
+            /** @description What is done. */
+            action: components["schemas"]["WorkAction"];
+            /**
+             * Format: int32
+             * @description The image that it is done to.
+             */
+            imageId: null | number;
+            /** @description The recipe that it is done with. */
+            recipe: null | string;
+            /** @description The same in words. */
+            says: string;
+        };
+        /** @description What is made ready for a machine. */
+        WorkSheet: {
+            /** @description The work items, in the order in which they are made. */
+            items: components["schemas"]["WorkItem"][];
+            /** @description The route that it is made ready for; of a run under way the one that it began from. Null where no route leads to the aim. */
+            routeId: null | string;
+            /** @description The run under way that uses it; null for none. */
+            runId: null | string;
+            school: null | components["schemas"]["School"];
+            /** @description Id of the system. */
+            system: null | string;
         };
         /** @description Whether a route is worth its money. All amounts in hundredth parts of a mark. */
         Worth: {

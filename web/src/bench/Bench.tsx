@@ -5,8 +5,8 @@ import type { Schema } from '../api/client';
 import { machines, systems } from '../api/queries';
 import { Ladder } from '../ladder/Ladder';
 import { inkOf, rungs } from '../ladder/rungs';
-import { systemName } from '../machine/facts';
-import { countdown, useNow } from '../run/clock';
+import { systemName } from '../dossiers/facts';
+import { countdown, useNow } from '../runs/clock';
 import { Failed, Loading } from '../shell/States';
 
 type Summary = Schema['MachineSummary'];

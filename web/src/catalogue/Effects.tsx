@@ -3,7 +3,7 @@ import { Link } from 'react-router';
 import type { Schema } from '../api/client';
 import { systems } from '../api/queries';
 import { RungShape } from '../ladder/RungShape';
-import { systemName } from '../machine/facts';
+import { systemName } from '../dossiers/facts';
 import { changedLines } from './schema';
 
 /** What a change would do: its faults with their places, or each outcome of the fleet that moves. */

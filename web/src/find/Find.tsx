@@ -4,7 +4,7 @@ import { Link, useSearchParams } from 'react-router';
 import { found, systems } from '../api/queries';
 import { RungShape } from '../ladder/RungShape';
 import { inkOf, rungs } from '../ladder/rungs';
-import { systemName } from '../machine/facts';
+import { systemName } from '../dossiers/facts';
 import { Failed } from '../shell/States';
 
 const most = 60;

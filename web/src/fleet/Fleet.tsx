@@ -5,8 +5,8 @@ import type { Schema } from '../api/client';
 import { assessments, cheapest, matrix, openingParts } from '../api/queries';
 import { RungShape } from '../ladder/RungShape';
 import { inkOf, type Outcome } from '../ladder/rungs';
-import { speaker } from '../machine/LadderColumn';
-import { moneyText } from '../machine/facts';
+import { speaker } from '../dossiers/LadderColumn';
+import { moneyText } from '../dossiers/facts';
 import { Failed, Loading } from '../shell/States';
 
 const order: Outcome[] = [

@@ -1,8 +1,8 @@
 import { useQuery } from '@tanstack/react-query';
 import { Refusal } from '../api/client';
 import { handover } from '../api/queries';
-import { useMachine } from '../machine/MachinePage';
-import { AcceptanceList } from '../run/RunView';
+import { useMachine } from '../dossiers/MachinePage';
+import { AcceptanceList } from '../runs/RunView';
 import { Failed, Loading } from '../shell/States';
 
 /** Whether the machine may leave, and the sheet that leaves with it. */

@@ -4,11 +4,13 @@ import { Link } from 'react-router';
 import { api, type Schema, take } from '../api/client';
 import { images, send } from '../api/imageQueries';
 import { systems, useWrite } from '../api/queries';
-import { systemName } from '../machine/facts';
+import { systemName } from '../dossiers/facts';
 import { Failed, Loading } from '../shell/States';
 import { nobody, useWho } from '../shell/who';
-import { Choose, Write } from './fields';
-import { Bar, JobLine, ShelfNav, YesNo } from './parts';
+import { Choose, Write } from '../pieces/fields';
+import { Bar, JobLine } from '../jobs/JobLine';
+import { ShelfNav } from '../shell/ShelfNav';
+import { YesNo } from './YesNo';
 import { bytesText, startNames, trustNames } from './words';
 
 /** The installer images: what each one is, whether its checksum is right, and how it starts. */

@@ -3,7 +3,7 @@ import { useState } from 'react';
 import { Link } from 'react-router';
 import { api, type Schema, take } from '../api/client';
 import { arrivals, useWrite } from '../api/queries';
-import { useNow } from '../run/clock';
+import { useNow } from '../runs/clock';
 import { Failed } from '../shell/States';
 import { nobody, useWho } from '../shell/who';
 

@@ -3,7 +3,7 @@ import { useQuery } from '@tanstack/react-query';
 import { useState } from 'react';
 import { api, take } from '../api/client';
 import { benchListener, useWrite } from '../api/queries';
-import { countdown, useNow } from '../run/clock';
+import { countdown, useNow } from '../runs/clock';
 import { Failed } from '../shell/States';
 import { nobody, useWho } from '../shell/who';
 

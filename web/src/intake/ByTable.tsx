@@ -3,7 +3,7 @@ import { useId, useState } from 'react';
 import { Link } from 'react-router';
 import { api, type Schema, take } from '../api/client';
 import { factKeys, useWrite } from '../api/queries';
-import { factText } from '../machine/facts';
+import { factText } from '../dossiers/facts';
 import { Failed } from '../shell/States';
 import { nobody, useWho } from '../shell/who';
 

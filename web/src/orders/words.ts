@@ -1,5 +1,5 @@
 import type { Schema } from '../api/client';
-import { moneyText } from '../machine/facts';
+import { moneyText } from '../dossiers/facts';
 
 const purposes: Record<NonNullable<Schema['Purpose']>, string> = {
   web: 'a current browser',

@@ -1,6 +1,6 @@
 import { useQuery } from '@tanstack/react-query';
 import { choices, useEnterFact } from '../api/queries';
-import { useMachine } from '../machine/MachinePage';
+import { useMachine } from '../dossiers/MachinePage';
 import { Failed, Loading } from '../shell/States';
 import { nobody, useWho } from '../shell/who';
 

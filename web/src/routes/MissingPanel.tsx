@@ -1,7 +1,7 @@
 import { useQuery } from '@tanstack/react-query';
 import { cheapest, missingRoutes } from '../api/queries';
-import { moneyText, systemName } from '../machine/facts';
-import { useMachine } from '../machine/MachinePage';
+import { moneyText, systemName } from '../dossiers/facts';
+import { useMachine } from '../dossiers/MachinePage';
 import { Failed, Loading } from '../shell/States';
 import { schoolSays } from './words';
 

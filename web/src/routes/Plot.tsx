@@ -1,6 +1,6 @@
 import type { Schema } from '../api/client';
 import { inkOf } from '../ladder/rungs';
-import { moneyText } from '../machine/facts';
+import { moneyText } from '../dossiers/facts';
 import { percent, support, useRouteName } from './words';
 
 const height = 176;

@@ -2,8 +2,8 @@ import type { Schema } from '../api/client';
 import { Rails } from '../ladder/Ladder';
 import { RungShape } from '../ladder/RungShape';
 import { inkOf } from '../ladder/rungs';
-import { moneyText } from '../machine/facts';
-import { useMachine } from '../machine/MachinePage';
+import { moneyText } from '../dossiers/facts';
+import { useMachine } from '../dossiers/MachinePage';
 import { percent, support, useRouteName } from './words';
 
 const step = 30;

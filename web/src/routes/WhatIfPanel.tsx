@@ -3,8 +3,8 @@ import { useState } from 'react';
 import { memoryUpgrades, whatIf } from '../api/queries';
 import { RungShape } from '../ladder/RungShape';
 import { inkOf } from '../ladder/rungs';
-import { labelOf, moneyText, systemName } from '../machine/facts';
-import { useMachine } from '../machine/MachinePage';
+import { labelOf, moneyText, systemName } from '../dossiers/facts';
+import { useMachine } from '../dossiers/MachinePage';
 import { Failed } from '../shell/States';
 
 /** Parts fitted and facts changed on paper: every system before and after. Nothing is stored. */

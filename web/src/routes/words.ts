@@ -1,6 +1,6 @@
 import type { Schema } from '../api/client';
-import { systemName } from '../machine/facts';
-import { useMachine } from '../machine/MachinePage';
+import { systemName } from '../dossiers/facts';
+import { useMachine } from '../dossiers/MachinePage';
 
 export const support = (route: Schema['Route']) =>
   route.school === 'retire'

@@ -16,7 +16,7 @@ export function Shell() {
   return (
     <div className="mx-auto flex min-h-dvh max-w-[1600px] flex-col px-6">
       <header className="flex min-h-11 flex-wrap items-center gap-x-5 border-b-2 border-quiet">
-        <span className="caption text-[13px] whitespace-nowrap">Millrace Reuse Workshop</span>
+        <span className="caption text-[13px] whitespace-nowrap">{data?.shop}</span>
         <nav aria-label="Main" className="flex flex-wrap gap-x-4 whitespace-nowrap">
           <Way to="/">Bench</Way>
           <Way to="/intake">Take in</Way>

@@ -2,15 +2,24 @@ import { useSyncExternalStore } from 'react';
 
 const key = 'fresh-boot-lamp';
 const listeners = new Set<() => void>();
-const read = () => localStorage.getItem(key) === 'off';
+const dark = () => window.matchMedia('(prefers-color-scheme: dark)');
+
+/** Off as somebody switched it; until then as the system wishes. */
+const read = () => (localStorage.getItem(key) ?? (dark().matches ? 'off' : 'on')) === 'off';
 
 const show = () => {
   if (read()) document.documentElement.dataset['lamp'] = 'off';
   else delete document.documentElement.dataset['lamp'];
+  listeners.forEach((heard) => {
+    heard();
+  });
 };
 
 /** Called before the first picture, so that a dark workshop is not lit for a blink. */
-export const rememberLamp = show;
+export const rememberLamp = () => {
+  show();
+  dark().addEventListener('change', show);
+};
 
 /** Whether the lamp is off, and the switch. */
 export function useLamp(): [off: boolean, toggle: () => void] {
@@ -23,9 +32,6 @@ export function useLamp(): [off: boolean, toggle: () => void] {
     () => {
       localStorage.setItem(key, read() ? 'on' : 'off');
       show();
-      listeners.forEach((heard) => {
-        heard();
-      });
     },
   ];
 }

@@ -3,8 +3,9 @@ import { useEffect, useRef, useState } from 'react';
 import { Link } from 'react-router';
 import type { Schema } from '../api/client';
 import { machines, run as runQuery, useImport, useSay } from '../api/queries';
-import { FactQuestion } from '../machine/FactQuestion';
-import { useMachine } from '../machine/MachinePage';
+import { FactQuestion } from '../dossiers/FactQuestion';
+import { useMachine } from '../dossiers/MachinePage';
+import { State } from '../preparation/WorkItems';
 import { Failed, Loading } from '../shell/States';
 import { nobody, useWho } from '../shell/who';
 import { countdown, useNow } from './clock';
@@ -115,10 +116,14 @@ function Work({ run, step, tell, busy }: WorkProps) {
   const { sheet, keys } = useMachine();
   const [tag, setTag] = useState('');
   const [note, setNote] = useState<string | null>(null);
+  const [despite, setDespite] = useState('');
   const known =
     step.wants && step.wants !== 'probe' ? sheet.facts.find((f) => f.key === step.wants) : undefined;
+  const used = run.items.filter((i) => step.uses.includes(i.id));
+  const held = used.some((i) => i.needed && i.state !== 'ready');
+  const reason = held && despite.trim() ? { despite: despite.trim() } : {};
   const done = () => {
-    tell('done', step.kind === 'confirm' ? { tag } : undefined);
+    tell('done', { ...(step.kind === 'confirm' ? { tag } : {}), ...reason });
   };
   return (
     <>
@@ -133,8 +138,17 @@ function Work({ run, step, tell, busy }: WorkProps) {
           </p>
         </div>
       )}
+      {used.length > 0 && <Used items={used} held={held} despite={despite} setDespite={setDespite} />}
       {step.kind === 'wait' && <Wait run={run} step={step} />}
-      {step.wants === 'probe' && <SecondProbe tag={run.tag} />}
+      {step.wants === 'probe' && (
+        <SecondProbe
+          run={run}
+          begin={() => {
+            tell('begun');
+          }}
+          busy={busy}
+        />
+      )}
       {step.wants && step.wants !== 'probe' && (
         <FactQuestion
           tag={run.tag}
@@ -188,7 +202,16 @@ function Work({ run, step, tell, busy }: WorkProps) {
             It has begun
           </Act>
         ) : (
-          <Act main busy={busy || (step.kind === 'confirm' && tag.trim() === '')} onClick={done}>
+          <Act
+            main
+            busy={
+              busy ||
+              (step.kind === 'confirm' && tag.trim() === '') ||
+              (held && despite.trim().length < 3) ||
+              (step.wants === 'probe' && !run.proved)
+            }
+            onClick={done}
+          >
             {step.kind === 'wait'
               ? 'It has ended'
               : step.kind === 'confirm'
@@ -308,23 +331,98 @@ function Wait({ run, step }: { run: Run; step: Schema['Step'] }) {
   );
 }
 
-function SecondProbe({ tag }: { tag: string }) {
+/** What the step uses, as it stands now; where something does not hold, the step wants the reason for going on. */
+function Used({
+  items,
+  held,
+  despite,
+  setDespite,
+}: {
+  items: Schema['WorkItem'][];
+  held: boolean;
+  despite: string;
+  setDespite: (text: string) => void;
+}) {
+  return (
+    <div className="mt-3 border-l-2 border-ink pl-3">
+      <ul aria-label="What this step uses">
+        {items.map((item) => (
+          <li key={item.id} className="flex flex-wrap items-center gap-x-3 py-0.5" data-item={item.id}>
+            <State item={item} />
+            <b>{item.title}</b>
+            <span className="text-quiet">{item.says}</span>
+          </li>
+        ))}
+      </ul>
+      {held && (
+        <label className="block max-w-2xl pt-1">
+          <span>
+            Make it under{' '}
+            <Link className="font-semibold underline underline-offset-4" to="../prepare">
+              Prepare
+            </Link>
+            , or say why the step goes on without it; it stays in the record.
+          </span>
+          <input
+            aria-label="Why it goes on without"
+            maxLength={500}
+            value={despite}
+            className="block h-11 w-full border-b-2 border-ink bg-transparent"
+            onChange={(event) => {
+              setDespite(event.target.value);
+            }}
+          />
+        </label>
+      )}
+    </div>
+  );
+}
+
+/** The second probe: the step gives a code, and only a new bundle that carries it proves anything. */
+function SecondProbe({ run, begin, busy }: { run: Run; begin: () => void; busy: boolean }) {
   const bring = useImport();
+  const code = run.state.code;
+  if (!code)
+    return (
+      <div className="mt-3">
+        <p>The bundle has to carry a code that this step gives, so that an older one is not taken for it.</p>
+        <button
+          type="button"
+          disabled={busy}
+          className="mt-2 min-h-12 border-[1.5px] border-ink px-6 text-lg font-semibold"
+          onClick={begin}
+        >
+          Give the code
+        </button>
+      </div>
+    );
   return (
     <div className="mt-3 border-2 border-dashed border-quiet p-4">
-      <label className="block font-semibold">
+      <p className="font-value text-[40px] leading-none font-bold" data-loud aria-label="Code of this step">
+        {code}
+      </p>
+      <p className="pt-2">
+        In a live system: <b className="font-value">sh fresh-boot-probe.sh --code {code}</b>. The probe stick
+        asks for it at its start; a command from Take in carries it by itself.
+      </p>
+      <label className="block pt-2 font-semibold">
         Bundle of the second probe
         <input
           type="file"
-          multiple
           className="mt-2 block font-value text-sm file:mr-4 file:min-h-11 file:border-[1.5px] file:border-ink file:bg-transparent file:px-4 file:text-ink"
           onChange={(event) => {
             const files = [...(event.target.files ?? [])];
-            if (files.length > 0) bring.mutate({ tag, files, known: true });
+            if (files.length > 0) bring.mutate({ tag: run.tag, files, known: true });
           }}
         />
       </label>
-      {bring.data && <p role="status">{bring.data.facts.length} facts stand now; the bundle is in.</p>}
+      <p role="status">
+        {run.proved
+          ? 'A new bundle with this code is in.'
+          : bring.data
+            ? `${bring.data.facts.length} facts stand now, but the bundle does not carry this code, or was here before.`
+            : 'No new bundle with this code is in yet.'}
+      </p>
       {bring.error && <Failed error={bring.error} />}
     </div>
   );

@@ -2,8 +2,8 @@ import { useQuery } from '@tanstack/react-query';
 import type { Schema } from '../api/client';
 import { memoryUpgrades, soundness } from '../api/queries';
 import { Failed } from '../shell/States';
-import { moneyText } from './facts';
-import { Photos } from './Photos';
+import { moneyText } from '../dossiers/facts';
+import { Photos } from '../dossiers/Photos';
 
 /** What is sound, part by part, each with the numbers that say so; and the memory that could go in. */
 export function SoundnessPanel({ tag }: { tag: string }) {

@@ -2,7 +2,7 @@ import { useQuery } from '@tanstack/react-query';
 import type { Schema } from '../api/client';
 import { factKeys, nextMeasurements, systems } from '../api/queries';
 import { inkOf } from '../ladder/rungs';
-import { factText, systemName } from './facts';
+import { factText, systemName } from '../dossiers/facts';
 
 /** What to measure next, by decisions changed per minute of effort. */
 export function MeasureNext({ tag, most, beside = false }: { tag: string; most: number; beside?: boolean }) {

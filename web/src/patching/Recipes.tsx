@@ -3,13 +3,13 @@ import { useState } from 'react';
 import { api, type Schema, take } from '../api/client';
 import { components, recipes, script } from '../api/imageQueries';
 import { orders, systems, useWrite } from '../api/queries';
-import { systemName } from '../machine/facts';
+import { systemName } from '../dossiers/facts';
 import { Failed, Loading } from '../shell/States';
 import { nobody, useWho } from '../shell/who';
-import { Costs } from './ImagePage';
-import { Choose, Write } from './fields';
-import { ShelfNav } from './parts';
-import { bytesText } from './words';
+import { Costs } from './RecipesOfImage';
+import { Choose, Write } from '../pieces/fields';
+import { ShelfNav } from '../shell/ShelfNav';
+import { bytesText } from '../images/words';
 
 const places: Record<string, string> = {
   image: 'on the image',

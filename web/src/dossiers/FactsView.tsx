@@ -1,7 +1,7 @@
 import { pitch, rungs } from '../ladder/rungs';
 import { definitionOf, factText, inConflict, labelOf } from './facts';
 import { useMachine } from './MachinePage';
-import { MeasureNext } from './MeasureNext';
+import { MeasureNext } from '../planning/MeasureNext';
 import { RungSheet } from './RungSheet';
 
 /** Every fact at the height of the rung that it decides. */

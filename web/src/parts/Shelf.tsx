@@ -2,7 +2,7 @@ import { useQuery } from '@tanstack/react-query';
 import { useState } from 'react';
 import { api, type Schema, take } from '../api/client';
 import { parts, useWrite } from '../api/queries';
-import { ShelfNav } from '../images/parts';
+import { ShelfNav } from '../shell/ShelfNav';
 import { Failed, Loading } from '../shell/States';
 import { nobody, useWho } from '../shell/who';
 

@@ -7,8 +7,8 @@ import { FactRow } from './FactRow';
 import { definitionOf, inConflict, moneyText, systemName } from './facts';
 import { speaker } from './LadderColumn';
 import { useMachine } from './MachinePage';
-import { ReleasePanel } from './ReleasePanel';
-import { SoundnessPanel } from './SoundnessPanel';
+import { ReleasePanel } from '../release/ReleasePanel';
+import { SoundnessPanel } from '../soundness/SoundnessPanel';
 
 /** A rung opened: what is asked there, what would mend it, what nobody has measured yet, and its facts. */
 export function RungSheet({

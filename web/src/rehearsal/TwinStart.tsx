@@ -4,40 +4,29 @@ import { Link } from 'react-router';
 import { api, type Schema, take } from '../api/client';
 import { onMachine } from '../api/imageQueries';
 import { catalogueList, useWrite } from '../api/queries';
-import { JobLine, TwinResult } from '../images/parts';
-import { bytesText, firmwareNames, verdicts } from '../images/words';
+import { JobLine } from '../jobs/JobLine';
+import { TwinResult } from '../rehearsal/TwinResult';
+import { bytesText, firmwareNames } from '../images/words';
 import { RungShape } from '../ladder/RungShape';
-import { pitch } from '../ladder/rungs';
 import { Failed, Loading } from '../shell/States';
 import { nobody, useWho } from '../shell/who';
-import { useMachine } from './MachinePage';
+import { useMachine } from '../dossiers/MachinePage';
 
-/**
- * The image held against the machine: what starts it and how, and what a start in its twin showed. What was seen stands at
- * the heights of the two rungs it proves, medium and setup.
- */
-export function InstallerImage() {
+/** The images held against the machine, and a start of one of them in its twin, before anybody walks to the bench. */
+export function TwinStart({ wanted }: { wanted: number | null }) {
   const { sheet } = useMachine();
   const { data, error } = useQuery(onMachine(sheet.tag));
   const [picked, setPicked] = useState<number | null>(null);
   const [job, setJob] = useState<number | null>(null);
   if (error) return <Failed error={error} />;
   if (!data) return <Loading />;
-  const held = data.find((i) => i.image.id === picked) ?? data[0];
-  if (!held)
-    return (
-      <p className="pt-2">
-        There is no installer image yet.{' '}
-        <Link to="/shelf/images" className="font-semibold underline underline-offset-4">
-          Put one on the shelf.
-        </Link>
-      </p>
-    );
-  const proof = held.proof.find((p) => p.id === job) ?? held.proof[0];
+  const held = data.find((i) => i.image.id === (picked ?? wanted)) ?? data[0];
+  if (!held) return null;
+  const shown = held.starts.find((s) => s.job.id === job) ?? held.starts[0];
   return (
-    <section aria-label="Installer image">
-      <div className="relative flex flex-col" style={{ height: pitch * 10 }}>
-        <div className="overflow-auto" style={{ height: pitch * 5 }}>
+    <section aria-label="Start in the twin" className="border-t-[1.5px] border-ink pt-2">
+      <div className="grid grid-cols-1 gap-x-8 lg:grid-cols-2">
+        <div>
           <Held
             all={data}
             held={held}
@@ -47,21 +36,28 @@ export function InstallerImage() {
             }}
           />
         </div>
-        <Seen rung="setup" proof={proof} />
-        <Seen rung="medium" proof={proof} />
-        <div style={{ height: pitch * 3 }} className="overflow-auto pt-1">
-          <Start key={held.image.id} held={held} begun={setJob} job={job} />
-        </div>
+        <Start key={held.image.id} held={held} begun={setJob} job={job} />
       </div>
-      {proof && (
-        <div className="border-t-[1.5px] border-ink pt-1.5 lg:-ml-[532px]">
+      {shown && (
+        <div className="pt-2">
           <h2 className="caption">
-            What the twin showed: {proof.about}, {proof.by}
+            What the twin showed: {shown.job.about}, {shown.job.by}
           </h2>
-          <TwinResult job={proof} />
+          <OfAnother seen={shown.seen} />
+          <TwinResult job={shown.job} />
         </div>
       )}
     </section>
+  );
+}
+
+/** Says where a start is another's: it proves nothing of this machine as it is. */
+function OfAnother({ seen }: { seen: Schema['RehearsalSeen'] | null }) {
+  if (!seen || seen.ofAnother.length === 0) return null;
+  return (
+    <p className="border-l-4 border-setting pl-3" data-evidence="another">
+      <b>No evidence for this machine as it is:</b> it is {seen.ofAnother.join(', and ')}.
+    </p>
   );
 }
 
@@ -124,44 +120,6 @@ function Held({
         ))}
       </ul>
     </>
-  );
-}
-
-/** What a start proves about one rung, at its height. */
-function Seen({ rung, proof }: { rung: 'setup' | 'medium'; proof: Schema['JobSheet'] | undefined }) {
-  const verdict = verdicts[proof?.result?.verdict ?? ''];
-  const reached = proof?.result?.verdict != null && proof.result.verdict !== 'nothing';
-  const how = `${proof?.result?.startedAs ?? ''} by ${firmwareNames[proof?.result?.firmware ?? ''] ?? ''}`;
-  const outcome =
-    !verdict || proof?.state !== 'done'
-      ? 'unknown'
-      : rung === 'medium'
-        ? reached
-          ? 'clear'
-          : 'wall'
-        : verdict.outcome;
-  return (
-    <p
-      className="flex items-center gap-3 border-y border-ink bg-sheet px-2 text-[13.5px] leading-tight"
-      style={{ height: pitch }}
-      data-evidence={rung}
-    >
-      <RungShape outcome={outcome} width={48} bar={9} />
-      <span className="line-clamp-2">
-        <b>{rung === 'medium' ? 'This firmware starts it' : 'Its own checks'}: </b>
-        {!proof
-          ? 'not tried in a twin yet.'
-          : proof.state !== 'done'
-            ? proof.says || 'the twin is starting…'
-            : rung === 'medium'
-              ? reached
-                ? `its loader ran in the twin, as a ${how}.`
-                : (proof.result?.why ?? '')
-              : reached
-                ? `${verdict?.word ?? ''}. ${proof.result?.why ?? ''}`
-                : 'not reached.'}
-      </span>
-    </p>
   );
 }
 

@@ -6,8 +6,8 @@ import { image, preview, recipe as recipeQuery } from '../api/imageQueries';
 import { useWrite } from '../api/queries';
 import { Failed, Loading } from '../shell/States';
 import { nobody, useWho } from '../shell/who';
-import { Content, Tree } from './ImagePage';
-import { Difference } from './parts';
+import { Content, Tree } from '../images/Files';
+import { Difference } from './Difference';
 
 /** The recipe beside the image's files, with the difference that it makes, worked out as one types. */
 export function RecipeEditor() {

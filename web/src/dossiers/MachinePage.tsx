@@ -4,7 +4,7 @@ import { NavLink, Outlet, useMatch, useOutletContext, useParams, useSearchParams
 import type { Schema } from '../api/client';
 import { assessments, factKeys, found, machine, systems } from '../api/queries';
 import { isRung, rungs, type RungName } from '../ladder/rungs';
-import { BayStrip } from '../run/BayStrip';
+import { BayStrip } from '../runs/BayStrip';
 import { Failed, Loading } from '../shell/States';
 import { systemName } from './facts';
 import { LadderColumn } from './LadderColumn';

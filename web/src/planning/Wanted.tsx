@@ -1,7 +1,7 @@
 import { useQuery } from '@tanstack/react-query';
 import { useState } from 'react';
 import { atTheDoor, wanted } from '../api/queries';
-import { moneyText } from '../machine/facts';
+import { moneyText } from '../dossiers/facts';
 import { Failed, Loading } from '../shell/States';
 
 /** From the open orders, what donors could bring; and a machine at the door, checked by what is written on it. */
