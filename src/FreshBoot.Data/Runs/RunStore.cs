@@ -1,3 +1,4 @@
+using System.Collections.Concurrent;
 using System.Text.Json;
 using FreshBoot.Core.Dossiers;
 using FreshBoot.Core.Procedures;
@@ -5,7 +6,6 @@ using FreshBoot.Core.Routes;
 using FreshBoot.Core.Runs;
 using FreshBoot.Data.Dossiers;
 using FreshBoot.Data.Parts;
-using Microsoft.Data.Sqlite;
 using Microsoft.EntityFrameworkCore;
 
 namespace FreshBoot.Data.Runs;
@@ -42,6 +42,9 @@ public sealed record StoredRun(
 public sealed class RunStore(IDbContextFactory<FreshBootDb> databases, PartStore parts, TimeProvider clock)
 {
     private readonly List<Action<StoredRun>> _watchers = [];
+
+    /// <summary>A turn for each run: its events are taken, and told of, one after the other.</summary>
+    private readonly ConcurrentDictionary<string, SemaphoreSlim> _turns = new(StringComparer.Ordinal);
 
     /// <summary>Has somebody told after each write, with the run as it stands now. For the time of the start only.</summary>
     public void Watch(Action<StoredRun> watcher) => _watchers.Add(watcher);
@@ -122,6 +125,7 @@ public sealed class RunStore(IDbContextFactory<FreshBootDb> databases, PartStore
     public async Task<StoredRun?> LatestOfAsync(string tag, CancellationToken stop)
     {
         await using var db = await databases.CreateDbContextAsync(stop);
+        await using var snapshot = await db.SnapshotAsync(stop);
         var row = await db
             .Runs.Where(r => db.Machines.Any(m => m.Id == r.MachineId && m.Tag == tag))
             .OrderByDescending(r => r.Id)
@@ -134,6 +138,7 @@ public sealed class RunStore(IDbContextFactory<FreshBootDb> databases, PartStore
     public async Task<StoredRun> GetAsync(string id, CancellationToken stop)
     {
         await using var db = await databases.CreateDbContextAsync(stop);
+        await using var snapshot = await db.SnapshotAsync(stop);
         var (run, tag) = await FindAsync(db, id, stop);
         return await LoadAsync(db, run, tag, stop);
     }
@@ -142,6 +147,7 @@ public sealed class RunStore(IDbContextFactory<FreshBootDb> databases, PartStore
     public async Task<IReadOnlyDictionary<string, StoredRun>> LatestAsync(CancellationToken stop)
     {
         await using var db = await databases.CreateDbContextAsync(stop);
+        await using var snapshot = await db.SnapshotAsync(stop);
         var rows = await db
             .Runs.Join(db.Machines, r => r.MachineId, m => m.Id, (run, m) => new { run, m.Tag })
             .OrderBy(r => r.run.Id)
@@ -168,7 +174,28 @@ public sealed class RunStore(IDbContextFactory<FreshBootDb> databases, PartStore
         CancellationToken stop
     )
     {
+        var turn = _turns.GetOrAdd(id, _ => new SemaphoreSlim(1, 1));
+        await turn.WaitAsync(stop);
+        try
+        {
+            return await TakeInTurnAsync(id, said, context, adds, stop);
+        }
+        finally
+        {
+            turn.Release();
+        }
+    }
+
+    private async Task<StoredRun> TakeInTurnAsync(
+        string id,
+        RunEventIn said,
+        Func<StoredRun, RunContext> context,
+        Func<StoredRun, IReadOnlyDictionary<string, string>> adds,
+        CancellationToken stop
+    )
+    {
         await using var db = await databases.CreateDbContextAsync(stop);
+        await using var transaction = await db.Database.BeginTransactionAsync(stop);
         var (row, tag) = await FindAsync(db, id, stop);
         var run = await LoadAsync(db, row, tag, stop);
         if (run.BrokenAt is { } broken)
@@ -216,17 +243,8 @@ public sealed class RunStore(IDbContextFactory<FreshBootDb> databases, PartStore
             }
         );
         row.Events = sealedEvent.Seq;
-        try
-        {
-            await db.SaveChangesAsync(stop);
-        }
-        catch (DbUpdateException e)
-            when (e is DbUpdateConcurrencyException || e.InnerException is SqliteException { SqliteErrorCode: 19 })
-        {
-            // The same word twice at once: the one that was written first is the answer to both.
-            var now = await GetAsync(id, CancellationToken.None);
-            return Before(now, said) ?? throw Late(said.ExpectedSeq, now.Events.Count);
-        }
+        await db.SaveChangesAsync(stop);
+        await transaction.CommitAsync(CancellationToken.None);
         IReadOnlyList<RunEvent> events = [.. run.Events, sealedEvent];
         return Told(run with { Events = events, State = RunState.Fold(run.Steps, events) });
     }
