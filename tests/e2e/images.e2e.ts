@@ -28,10 +28,6 @@ test('an image that is refused in the twin is patched, and then let in by BIOS a
   await expect(page.locator('[data-evidence=setup]')).toContainText('not tried');
 
   await expect(await start(page, 'disc', 'uefi64')).toHaveText('refused');
-  await expect(page.locator('[data-evidence=medium]')).toContainText(
-    'its loader ran in the twin, as a disc by UEFI',
-  );
-  await expect(page.locator('[data-evidence=setup]')).toContainText('Corvane C6-220) is not on the list');
   await expect(page.getByLabel('What it sent down the serial line')).toContainText('no TPM 2.0');
   const screen = page.getByAltText('Screen of the twin: refused');
   await expect(screen).toBeVisible();
@@ -60,7 +56,6 @@ test('an image that is refused in the twin is patched, and then let in by BIOS a
   for (const by of ['bios', 'uefi64'])
     for (const as of ['disc', 'stick']) {
       await expect(await start(page, as, by), `${as} by ${by}`).toHaveText('let in');
-      await expect(page.locator('[data-evidence=setup]')).toContainText('This machine is let in');
     }
 });
 

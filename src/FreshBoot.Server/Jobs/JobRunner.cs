@@ -18,6 +18,7 @@ internal sealed class JobRunner(JobStore store, Changes changes, ILogger<JobRunn
     private static readonly TimeSpan Tick = TimeSpan.FromMilliseconds(250);
     private static readonly TimeSpan Retry = TimeSpan.FromSeconds(2);
     private const int AtOnce = 2;
+    private bool _gone;
     private readonly CancellationTokenSource _stopping = new();
     private readonly ConcurrentDictionary<int, Working> _working = new();
     private readonly ConcurrentDictionary<JobKind, SemaphoreSlim> _lanes = new();
@@ -241,9 +242,14 @@ internal sealed class JobRunner(JobStore store, Changes changes, ILogger<JobRunn
 
     public Task StartAsync(CancellationToken cancellationToken) => Task.CompletedTask;
 
-    /// <summary>Stops all work, and waits until each has taken back what it had half done.</summary>
+    /// <summary>
+    /// Stops all work, and waits until each has taken back what it had half done. A host may ask for it once more after it has
+    /// let go of everything.
+    /// </summary>
     public async Task StopAsync(CancellationToken cancellationToken)
     {
+        if (_gone)
+            return;
         await _stopping.CancelAsync();
         try
         {
@@ -258,6 +264,7 @@ internal sealed class JobRunner(JobStore store, Changes changes, ILogger<JobRunn
 
     public void Dispose()
     {
+        _gone = true;
         _stopping.Dispose();
         foreach (var lane in _lanes.Values)
             lane.Dispose();

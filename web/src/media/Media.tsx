@@ -78,7 +78,7 @@ function OneMedium({ medium }: { medium: Schema['MediumSheet'] }) {
   const [search] = useSearchParams();
   const all = useQuery(images);
   const [imageId, setImage] = useState(search.get('image') ?? String(medium.imageId ?? ''));
-  const [tags, setTags] = useState(search.get('for') ?? '');
+  const [tags, setTags] = useState(search.get('tag') ?? '');
   const [port, setPort] = useState('3');
   const [line, setLine] = useState('');
   const whole = all.data?.images.filter((i) => i.image.whole) ?? [];

@@ -1,5 +1,6 @@
 import { useQuery } from '@tanstack/react-query';
 import { useState } from 'react';
+import { useSearchParams } from 'react-router';
 import { api, type Schema, take } from '../api/client';
 import { components, recipes, script } from '../api/imageQueries';
 import { orders, systems, useWrite } from '../api/queries';
@@ -22,7 +23,8 @@ export function Recipes() {
   const { data, error } = useQuery(recipes());
   const known = useQuery(systems);
   const [chosen, setChosen] = useState<string | null>(null);
-  const [tool, setTool] = useState<'answers' | 'trim'>('answers');
+  const [search] = useSearchParams();
+  const [tool, setTool] = useState<'answers' | 'trim'>(search.get('build') === 'trim' ? 'trim' : 'answers');
   if (error ?? known.error) return <Failed error={error ?? known.error} />;
   if (!data || !known.data) return <Loading />;
   return (
@@ -173,11 +175,16 @@ function Keep({ recipe }: { recipe: string }) {
   );
 }
 
+/** The system that a link asks for, where the builder can serve it. */
+const wanted = (able: Schema['SystemEntry'][], id: string | null) =>
+  (able.find((s) => s.id === id) ?? able[0])?.id ?? '';
+
 function AnswerBuilder({ systems: known }: { systems: Schema['SystemEntry'][] }) {
   const able = known.filter((s) => s.installer?.answers);
-  const [system, setSystem] = useState(able[0]?.id ?? '');
+  const [search] = useSearchParams();
+  const [system, setSystem] = useState(wanted(able, search.get('system')));
   const rules = able.find((s) => s.id === system)?.installer?.answers;
-  const [tag, setTag] = useState('');
+  const [tag, setTag] = useState(search.get('tag') ?? '');
   const [answers, setAnswers] = useState<Schema['Answers']>({
     account: 'reader',
     password: '',
@@ -340,7 +347,8 @@ function Tick({ label, value, set }: { label: string; value: boolean; set: (valu
 }
 
 function TrimBuilder({ systems: able }: { systems: Schema['SystemEntry'][] }) {
-  const [system, setSystem] = useState(able[0]?.id ?? '');
+  const [search] = useSearchParams();
+  const [system, setSystem] = useState(wanted(able, search.get('system')));
   const [order, setOrder] = useState('');
   const [leave, setLeave] = useState<string[]>([]);
   const all = useQuery(orders);

@@ -63,7 +63,7 @@ function Prepared({ work }: { work: Schema['WorkSheet'] }) {
       </div>
       <div className="flex flex-col gap-4 lg:-ml-[532px]">
         {items.length > 0 && work.routeId && <ItemList items={items} route={work.routeId} />}
-        <TwinStart wanted={image} />
+        <TwinStart wanted={image} system={work.system ?? aim.system} />
         {work.routeId && !work.runId && <RouteFiles route={work.routeId} />}
       </div>
     </section>

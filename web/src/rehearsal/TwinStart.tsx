@@ -13,14 +13,17 @@ import { nobody, useWho } from '../shell/who';
 import { useMachine } from '../dossiers/MachinePage';
 
 /** The images held against the machine, and a start of one of them in its twin, before anybody walks to the bench. */
-export function TwinStart({ wanted }: { wanted: number | null }) {
+export function TwinStart({ wanted, system }: { wanted: number | null; system: string | null }) {
   const { sheet } = useMachine();
   const { data, error } = useQuery(onMachine(sheet.tag));
   const [picked, setPicked] = useState<number | null>(null);
   const [job, setJob] = useState<number | null>(null);
   if (error) return <Failed error={error} />;
   if (!data) return <Loading />;
-  const held = data.find((i) => i.image.id === (picked ?? wanted)) ?? data[0];
+  const held =
+    data.find((i) => i.image.id === (picked ?? wanted)) ??
+    data.find((i) => i.image.system === system) ??
+    data[0];
   if (!held) return null;
   const shown = held.starts.find((s) => s.job.id === job) ?? held.starts[0];
   return (
@@ -30,6 +33,7 @@ export function TwinStart({ wanted }: { wanted: number | null }) {
           <Held
             all={data}
             held={held}
+            system={system}
             pick={(id) => {
               setPicked(id);
               setJob(null);
@@ -64,10 +68,12 @@ function OfAnother({ seen }: { seen: Schema['RehearsalSeen'] | null }) {
 function Held({
   all,
   held,
+  system,
   pick,
 }: {
   all: Schema['ImageOnMachine'][];
   held: Schema['ImageOnMachine'];
+  system: string | null;
   pick: (id: number) => void;
 }) {
   return (
@@ -84,7 +90,7 @@ function Held({
           {all.map((i) => (
             <option key={i.image.id} value={i.image.id}>
               {i.image.name}
-              {i.forAim ? '' : ', not the aim'}
+              {i.image.system === system ? '' : ', not of this plan'}
             </option>
           ))}
         </select>
