@@ -28,14 +28,14 @@ counted() {
 }
 # lane NAME COMMAND: runs checks beside the others; what they say is shown, and counted, by "together".
 lane() {
-  local name=$1
+  apart "$@" > "$results/$1.out" 2>&1 &
+}
+apart() {
+  local name=$1 passed=0 failed=0 notes=
   shift
-  (
-    passed=0 failed=0 notes=
-    "$@" > "$results/$name.out" 2>&1
-    printf '%s %s\n' "$passed" "$failed" > "$results/$name.counts"
-    printf '%s' "$notes" > "$results/$name.notes"
-  ) &
+  "$@"
+  printf '%s %s\n' "$passed" "$failed" > "$results/$name.counts"
+  printf '%s' "$notes" > "$results/$name.notes"
 }
 together() {
   wait
@@ -44,7 +44,8 @@ together() {
     cat "$results/$name.out"
     # A lane that ended without counts was killed: that is a failure.
     read -r p f < "$results/$name.counts" || { p=0 f=1 && echo "FAILED  $name ended early"; }
-    passed=$((passed + p)) failed=$((failed + f)) notes+=$(cat "$results/$name.notes")
+    passed=$((passed + p)) failed=$((failed + f))
+    [ ! -s "$results/$name.notes" ] || notes+=$(cat "$results/$name.notes")$'\n'
   done
 }
 dotnet_tests() {
@@ -73,7 +74,7 @@ browser_tests() {
       echo "Needed a second try, to be mended:"
       grep -A "$flaky" '^ *[0-9]* flaky' "$log" | tail -n +2
       grep -o 'test-results/.*trace.zip' "$log" | sort -u | sed 's|^|    tests/e2e/|'
-    )$'\n'
+    )
   fi
   [ "$status" = 0 ] || { tail -n 120 "$log"; [ "${f:-0}" != 0 ] || f=1; }
   counted "tests/e2e" "${p:-0}" "${f:-0}"
