@@ -134,6 +134,7 @@ internal static class App
         app.UseStatusCodePages();
         app.UseHostFiltering();
         app.Use(RefuseForeignOrigins);
+        app.Use(RefuseOtherEncodings);
         app.Use(TellChanges);
         ServePages(app, Path.Combine(home, "web", "dist"));
 
@@ -263,6 +264,20 @@ internal static class App
         }
         await next(context);
     }
+
+    /// <summary>Texts come in UTF-8 (RFC 8259 for JSON, and so for tables): what says that it is another encoding is not guessed at.</summary>
+    private static Task RefuseOtherEncodings(HttpContext context, RequestDelegate next) =>
+        MediaTypeHeaderValue.TryParse(context.Request.ContentType, out var type)
+        && type.Charset is { HasValue: true } charset
+        && !charset.Equals("utf-8", StringComparison.OrdinalIgnoreCase)
+        && !charset.Equals("us-ascii", StringComparison.OrdinalIgnoreCase)
+            ? throw new RefusedException(
+                RefusalKind.Invalid,
+                $"A body in “{charset}” is not read here.",
+                "Content-Type",
+                "The same text in UTF-8."
+            )
+            : next(context);
 
     /// <summary>After a write that was taken, every open page is told to look again.</summary>
     private static async Task TellChanges(HttpContext context, RequestDelegate next)

@@ -150,14 +150,15 @@ internal sealed partial class Problems(IProblemDetailsService details) : IExcept
     private static Refusal Unreadable(BadHttpRequestException bad) =>
         bad.InnerException is JsonException json ? NoJson(json)
         // Half of a surrogate pair, or an encoding that nobody uses any more.
-        : Chain(bad).Any(e => e is InvalidOperationException or NotSupportedException or DecoderFallbackException)
+        : Chain(bad.InnerException)
+            .Any(e => e is InvalidOperationException or NotSupportedException or DecoderFallbackException)
             ? new(
                 RefusalKind.Invalid,
                 "The body holds a text that cannot be read.",
                 "body",
                 "JSON in UTF-8, of whole characters."
             )
-        : Chain(bad).Any(e => e is IOException or InvalidDataException) ? Cut
+        : Chain(bad.InnerException).Any(e => e is IOException or InvalidDataException) ? Cut
         : ParameterOf(bad.Message) is { } parameter
             ? new(
                 RefusalKind.Invalid,

@@ -95,19 +95,25 @@ internal sealed class JobRunner(JobStore store, Changes changes, ILogger<JobRunn
     )
     {
         var end = await DoAsync(working, work);
-        if (end.State != JobState.Done && broken is not null)
-            try
-            {
-                await broken(end.Says);
-            }
-            catch (Exception e)
-            {
-                log.LogError(e, "What job {Id} left could not be written down", working.Row.Id);
-            }
+        var left = end.State == JobState.Done ? null : broken;
+        try
+        {
+            await (left?.Invoke(end.Says) ?? Task.CompletedTask);
+            left = null;
+        }
+        catch (Exception e) when (DiskFull.Is(e))
+        {
+            // There is no room even for that: it is said again with the end of the job.
+        }
+        catch (Exception e)
+        {
+            log.LogError(e, "What job {Id} left could not be written down", working.Row.Id);
+            left = null;
+        }
         working.Ended = (end.State, end.Says, end.Result ?? working.Result);
         working.Over.SetResult();
         changes.Tell("all", "");
-        await WriteDownAsync(working);
+        await WriteDownAsync(working, left);
         _working.TryRemove(working.Row.Id, out _);
         working.Cancel.Dispose();
     }
@@ -168,14 +174,17 @@ internal sealed class JobRunner(JobStore store, Changes changes, ILogger<JobRunn
     }
 
     /// <summary>Writes the end of a job down, again and again where there is no room for it; until then it is told from memory.</summary>
-    private async Task WriteDownAsync(Working working)
+    private async Task WriteDownAsync(Working working, Func<string, Task>? left)
     {
         var (state, says, result) = working.Ended!.Value;
         var json = result is null ? null : JsonSerializer.Serialize(result, JsonSerializerOptions.Web);
         while (true)
             try
             {
+                await (left?.Invoke(says) ?? Task.CompletedTask);
+                left = null;
                 working.Row = await store.SetAsync(working.Row.Id, state, says, json);
+                changes.Tell("all", "");
                 return;
             }
             catch (Exception e) when (DiskFull.Is(e) && !_stopping.IsCancellationRequested)
