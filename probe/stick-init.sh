@@ -55,6 +55,7 @@ cd /tmp || exit
 # A second probe carries the code of its step; whoever reads a machine for the first time just waits, or presses Enter.
 if [ -z "$code" ] && [ "$off" != yes ] && [ "$ask" != no ]; then
   printf 'Code of the run step, then Enter (none: Enter, or wait 15 seconds): '
+  # shellcheck disable=SC3045 # the stick's shell is busybox ash, which has a limit for reading
   read -r -t 15 code || code=''
   code=$(printf %s "$code" | tr -cd 'A-Za-z0-9')
 fi

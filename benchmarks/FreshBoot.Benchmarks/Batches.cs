@@ -1,11 +1,5 @@
 using System.Text;
 using BenchmarkDotNet.Attributes;
-using BenchmarkDotNet.Configs;
-using BenchmarkDotNet.Engines;
-using BenchmarkDotNet.Jobs;
-using BenchmarkDotNet.Toolchains.InProcess.Emit;
-using Microsoft.AspNetCore.Hosting;
-using Microsoft.AspNetCore.Mvc.Testing;
 
 namespace FreshBoot.Benchmarks;
 
@@ -104,7 +98,7 @@ public class Batches : IDisposable
         return text.ToString();
     }
 
-    private static string MakeFullTable(int machines)
+    internal static string MakeFullTable(int machines)
     {
         var flags = string.Join(
             ' ',
@@ -120,45 +114,5 @@ public class Batches : IDisposable
                 $"F-{i:00000},Brackwater,{models[i % 4]},BF-{i:000000},ST-{i % 9},Corvane {processors[i % 4]}-350,x86,{flags},4,8,{2048 << i % 3},{1950 << i % 3},16384,2,1,DDR4 SO-DIMM,{128 << i % 2} GB,sata,flash,uefi,uefi64,able,{(i % 3 == 0 ? "off" : "2.0")},Corvane {processors[i % 4]} graphics,{(i % 5 == 0 ? "Airlath AL-43" : "Netherby NB-12")},sound,yes,sound,given,free,not-wanted,none\n"
             );
         return text.ToString();
-    }
-
-    /// <summary>In this process: the application finds its catalogue from where it was built.</summary>
-    private sealed class InThisProcess : ManualConfig
-    {
-        public InThisProcess() =>
-            AddJob(
-                Job.Default.WithStrategy(RunStrategy.Monitoring)
-                    .WithWarmupCount(1)
-                    .WithIterationCount(5)
-                    .WithToolchain(InProcessEmitToolchain.Instance)
-            );
-    }
-
-    private sealed class Workshop : WebApplicationFactory<Program>
-    {
-        public string Data { get; init; } = Directory.CreateTempSubdirectory("fresh-boot-bench-").FullName;
-
-        /// <summary>Whether the data outlives it.</summary>
-        public bool Keep { get; set; }
-
-        // Built outside the usual place, it would be looked for beside the solution.
-        static Workshop() =>
-            Environment.SetEnvironmentVariable(
-                "ASPNETCORE_TEST_CONTENTROOT_FRESHBOOT_SERVER",
-                AppContext.BaseDirectory
-            );
-
-        protected override void ConfigureWebHost(IWebHostBuilder builder)
-        {
-            builder.UseEnvironment("Production");
-            builder.UseSetting("data", Data);
-        }
-
-        protected override void Dispose(bool disposing)
-        {
-            base.Dispose(disposing);
-            if (disposing && !Keep && Directory.Exists(Data))
-                Directory.Delete(Data, recursive: true);
-        }
     }
 }

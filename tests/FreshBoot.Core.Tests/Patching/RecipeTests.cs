@@ -302,8 +302,8 @@ public sealed class RecipeTests : IDisposable
         plan.Script.ShouldContain("component remove 'assistant'\n");
         plan.Script.IndexOf("remove 'assistant'", StringComparison.Ordinal)
             .ShouldBeLessThan(plan.Script.IndexOf("remove 'store'", StringComparison.Ordinal));
-        plan.Undo.IndexOf("install store", StringComparison.Ordinal)
-            .ShouldBeLessThan(plan.Undo.IndexOf("install assistant", StringComparison.Ordinal));
+        plan.Undo.IndexOf("install 'store'", StringComparison.Ordinal)
+            .ShouldBeLessThan(plan.Undo.IndexOf("install 'assistant'", StringComparison.Ordinal));
         RecipeReader.Check(plan.Recipe);
         Should
             .Throw<RefusedException>(() => TrimPlan.Make("x", null, components, ["desk"]))
