@@ -1,9 +1,10 @@
 import tailwindcss from '@tailwindcss/vite';
 import react from '@vitejs/plugin-react';
-import { defineConfig } from 'vite';
+import { defineConfig } from 'vitest/config';
 
 export default defineConfig({
   plugins: [react(), tailwindcss()],
   build: { target: 'es2022', assetsInlineLimit: 0 },
+  test: { environment: 'jsdom', setupFiles: 'src/test/setup.ts' },
   server: { proxy: { '/api': 'http://localhost:5080', '/openapi': 'http://localhost:5080' } },
 });

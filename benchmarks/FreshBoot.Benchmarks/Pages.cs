@@ -54,7 +54,7 @@ public class Pages
 
     /// <summary>The fleet, its runs and their events.</summary>
     [GlobalSetup]
-    public async Task FillAsync()
+    public static async Task FillAsync()
     {
         if (_workshop is not null)
             return;

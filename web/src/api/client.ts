@@ -17,7 +17,7 @@ export class Refusal extends Error {
   }
 }
 
-export const api = createClient<paths>({ baseUrl: '/' });
+export const api = createClient<paths>({ baseUrl: location.origin, fetch: (request) => fetch(request) });
 
 /** The answer's data, or the refusal thrown. */
 export async function take<T>(
