@@ -412,14 +412,7 @@ public sealed class RouteSearch(ShopCatalogue catalogue)
         {
             if (staying)
                 return School.Stay;
-            var worst = taken.Count == 0 ? Outcome.Clear : taken.Max(c => c.Kind);
-            return worst switch
-            {
-                Outcome.Reflash => School.Reflash,
-                Outcome.Spoof => School.Spoof,
-                Outcome.Patch => School.Patch,
-                _ => LightOrNot(system),
-            };
+            return (taken.Count == 0 ? null : taken.Max(c => c.Kind).School()) ?? LightOrNot(system);
         }
     }
 
@@ -492,17 +485,9 @@ public sealed class RouteSearch(ShopCatalogue catalogue)
     public IReadOnlyList<MissingRoute> Missing(Dossier facts, SystemEntry system, RouteQuestion question)
     {
         var missing = new List<MissingRoute>();
-        foreach (
-            var (school, most) in new[]
-            {
-                (LightOrNot(system), Outcome.Part),
-                (School.Patch, Outcome.Patch),
-                (School.Spoof, Outcome.Spoof),
-                (School.Reflash, Outcome.Reflash),
-            }
-        )
+        foreach (var (most, school) in OutcomeRules.Schools.Prepend((Outcome.Part, LightOrNot(system))))
         {
-            bool Allows(Cure cure) => cure.Kind <= Outcome.Part || cure.Kind == most;
+            bool Allows(Cure cure) => cure.Kind.School() is null || cure.Kind == most;
             var walk = new Walk(this, facts, system, question, staying: false, Allows);
             var fronts = walk.Fronts().ToArray();
             if (Array.Exists(fronts, f => f.School == school))

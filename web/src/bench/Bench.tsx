@@ -4,7 +4,8 @@ import { Link } from 'react-router';
 import type { Schema } from '../api/client';
 import { machines, systems } from '../api/queries';
 import { Ladder } from '../ladder/Ladder';
-import { inkOf, rungs } from '../ladder/rungs';
+import { handsOf, inkOf } from '../ladder/outcomes';
+import { rungs } from '../ladder/rungs';
 import { systemName } from '../dossiers/facts';
 import { countdown, useNow } from '../runs/clock';
 import { Failed, Loading } from '../shell/States';
@@ -311,22 +312,10 @@ function BayNumber({ bay }: { bay: number }) {
   );
 }
 
-/** Hands are wanted first where something calls, then where a step waits for them, last where there is no way up. */
-const weight: Record<Schema['Outcome'], number> = {
-  unknown: 10,
-  setting: 11,
-  driver: 12,
-  part: 13,
-  patch: 14,
-  spoof: 15,
-  reflash: 16,
-  caveat: 17,
-  clear: 18,
-  wall: 19,
-};
+/** A run that calls comes before all; else it is what the next step is. */
 const urgency = (m: Summary, now: number) => {
   const run = running(m);
-  if (!run) return weight[m.next.outcome];
+  if (!run) return 10 + handsOf[m.next.outcome];
   return over(m, now) ? 0 : run.stopped ? 1 : 2;
 };
 

@@ -2,7 +2,8 @@ import { useEffect, useRef, useState } from 'react';
 import type { Schema } from '../api/client';
 import { Rails } from '../ladder/Ladder';
 import { RungShape } from '../ladder/RungShape';
-import { inkOf, pitch, rungs, type RungName } from '../ladder/rungs';
+import { inkOf } from '../ladder/outcomes';
+import { pitch, rungs, type RungName } from '../ladder/rungs';
 
 interface Props {
   aim: Schema['Assessment'];

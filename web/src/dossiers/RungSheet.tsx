@@ -1,7 +1,8 @@
 import { useEffect, useRef } from 'react';
 import type { Schema } from '../api/client';
 import { RungShape } from '../ladder/RungShape';
-import { inkOf, rungs, type RungName } from '../ladder/rungs';
+import { inkOf, outcomes } from '../ladder/outcomes';
+import { rungs, type RungName } from '../ladder/rungs';
 import { FactQuestion } from './FactQuestion';
 import { FactRow } from './FactRow';
 import { definitionOf, inConflict, moneyText, systemName } from './facts';
@@ -42,7 +43,9 @@ export function RungSheet({
   const index = rungs.findIndex((r) => r.name === rung);
   const standing = aim.rungs[index];
   if (!standing) return null;
-  const findings = [...standing.findings].sort((a, b) => order.indexOf(b.outcome) - order.indexOf(a.outcome));
+  const findings = [...standing.findings].sort(
+    (a, b) => outcomes.indexOf(b.outcome) - outcomes.indexOf(a.outcome),
+  );
   const open = [...new Set(findings.flatMap((f) => f.undecidedBy))];
   // What wants a choice comes first.
   const facts = sheet.facts
@@ -127,19 +130,6 @@ export function RungSheet({
     </section>
   );
 }
-
-const order: Schema['Outcome'][] = [
-  'clear',
-  'caveat',
-  'setting',
-  'driver',
-  'part',
-  'patch',
-  'spoof',
-  'reflash',
-  'unknown',
-  'wall',
-];
 
 function FindingItem({ finding }: { finding: Schema['Finding'] }) {
   const [mildest, ...more] = finding.cures;

@@ -1,7 +1,8 @@
 import { useAim } from '../api/queries';
 import { Rails } from '../ladder/Ladder';
 import { RungShape } from '../ladder/RungShape';
-import { inkOf, pitch } from '../ladder/rungs';
+import { inkOf } from '../ladder/outcomes';
+import { pitch } from '../ladder/rungs';
 import { nobody, useWho } from '../shell/who';
 import { systemName } from './facts';
 import { speaker } from './LadderColumn';

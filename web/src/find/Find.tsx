@@ -3,7 +3,8 @@ import { useState } from 'react';
 import { Link, useSearchParams } from 'react-router';
 import { found, systems } from '../api/queries';
 import { RungShape } from '../ladder/RungShape';
-import { inkOf, rungs } from '../ladder/rungs';
+import { inkOf } from '../ladder/outcomes';
+import { rungs } from '../ladder/rungs';
 import { systemName } from '../dossiers/facts';
 import { Failed } from '../shell/States';
 

@@ -4,23 +4,10 @@ import { Link, useSearchParams } from 'react-router';
 import type { Schema } from '../api/client';
 import { assessments, cheapest, matrix, openingParts } from '../api/queries';
 import { RungShape } from '../ladder/RungShape';
-import { inkOf, type Outcome } from '../ladder/rungs';
+import { inkOf, outcomes } from '../ladder/outcomes';
 import { speaker } from '../dossiers/LadderColumn';
 import { moneyText } from '../dossiers/facts';
 import { Failed, Loading } from '../shell/States';
-
-const order: Outcome[] = [
-  'clear',
-  'caveat',
-  'setting',
-  'driver',
-  'part',
-  'patch',
-  'spoof',
-  'reflash',
-  'unknown',
-  'wall',
-];
 
 /** Every machine against every system in glyphs: what goes, what it takes, and which part would open most. */
 export function Fleet() {
@@ -28,7 +15,7 @@ export function Fleet() {
   const [search, setSearch] = useSearchParams();
   const [words, setWords] = useState(search.get('q') ?? '');
   const group = search.get('group') === 'maker' ? 'maker' : search.get('group') === 'none' ? 'none' : 'order';
-  const only = order.find((o) => o === search.get('only'));
+  const only = outcomes.find((o) => o === search.get('only'));
   const cell = search.get('cell')?.split('/');
   const grid = useRef<HTMLTableElement>(null);
   if (error) return <Failed error={error} />;
@@ -104,7 +91,7 @@ export function Fleet() {
             }}
           >
             <option value="">any outcome</option>
-            {order.map((o) => (
+            {outcomes.map((o) => (
               <option key={o}>{o}</option>
             ))}
           </select>
@@ -216,7 +203,7 @@ function Legend() {
     <section aria-label="Shapes">
       <p className="pb-1 text-quiet">Choose a cell to see why. Arrow keys walk.</p>
       <ul className="grid grid-cols-2 gap-x-4">
-        {order.map((o) => (
+        {outcomes.map((o) => (
           <li key={o} className="flex items-center gap-2">
             <RungShape outcome={o} width={28} bar={5} />
             <b className={inkOf[o]}>{o}</b>

@@ -1,18 +1,6 @@
 import { RungShape } from './RungShape';
-import { inkOf, rungs, type Outcome } from './rungs';
-
-const meanings: [Outcome, string][] = [
-  ['clear', 'Holds as it is.'],
-  ['caveat', 'Goes, with something to know: slower than one would like, or a notice to pass.'],
-  ['setting', 'A switch in the firmware or the system. Look here first.'],
-  ['driver', 'A driver to add.'],
-  ['part', 'A part to fit.'],
-  ['patch', 'The installer is changed so that the gate does not check.'],
-  ['spoof', 'The machine tells the installer that it is a later model of its line.'],
-  ['reflash', 'The firmware is replaced.'],
-  ['unknown', 'Nobody has measured it. One look may settle it.'],
-  ['wall', 'Nothing lifts it.'],
-];
+import { inkOf, outcomes, saysOf } from './outcomes';
+import { rungs } from './rungs';
 
 /** What the shapes and the rungs say, for whoever stands at a bench for the first time. */
 export function Key() {
@@ -26,12 +14,12 @@ export function Key() {
           From best to worst. A rung has the worst of its findings, a system the worst of its rungs.
         </p>
         <ul>
-          {meanings.map(([outcome, meaning]) => (
+          {outcomes.map((outcome) => (
             <li key={outcome} className="flex min-h-13 items-center gap-5 border-b border-rule">
               <RungShape outcome={outcome} width={128} bar={12} />
               <RungShape outcome={outcome} width={28} bar={5} />
               <b className={`w-20 ${inkOf[outcome]}`}>{outcome}</b>
-              <span className="flex-1">{meaning}</span>
+              <span className="flex-1">{saysOf[outcome]}</span>
             </li>
           ))}
         </ul>

@@ -1,5 +1,5 @@
 import { RungShape } from './RungShape';
-import type { Outcome } from './rungs';
+import type { Outcome } from './outcomes';
 
 interface Props {
   /** Bottom first. */

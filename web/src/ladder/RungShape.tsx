@@ -1,4 +1,4 @@
-import { inkOf, type Outcome } from './rungs';
+import { inkOf, type Outcome } from './outcomes';
 
 interface Props {
   outcome: Outcome;

@@ -1,7 +1,6 @@
 import type { components } from '../api/schema';
 
 export type RungName = components['schemas']['Rung'];
-export type Outcome = components['schemas']['Outcome'];
 
 /** The ten rungs, bottom first, and when each holds. */
 export const rungs: readonly { name: RungName; holds: string }[] = [
@@ -18,20 +17,6 @@ export const rungs: readonly { name: RungName; holds: string }[] = [
 ];
 
 export const isRung = (name: string | null): name is RungName => rungs.some((r) => r.name === name);
-
-/** Tailwind looks for whole class names, so each stands here once. */
-export const inkOf: Record<Outcome, string> = {
-  clear: 'text-clear',
-  caveat: 'text-caveat',
-  setting: 'text-setting',
-  driver: 'text-driver',
-  part: 'text-part',
-  patch: 'text-patch',
-  spoof: 'text-spoof',
-  reflash: 'text-reflash',
-  unknown: 'text-unknown',
-  wall: 'text-wall',
-};
 
 /** Height of a rung's place on every page, in px. */
 export const pitch = 52;

@@ -1,7 +1,7 @@
 import { useQuery } from '@tanstack/react-query';
 import type { Schema } from '../api/client';
 import { factKeys, nextMeasurements, systems } from '../api/queries';
-import { inkOf } from '../ladder/rungs';
+import { inkOf } from '../ladder/outcomes';
 import { factText, systemName } from '../dossiers/facts';
 
 /** What to measure next, by decisions changed per minute of effort. */

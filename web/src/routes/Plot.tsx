@@ -1,5 +1,5 @@
 import type { Schema } from '../api/client';
-import { inkOf } from '../ladder/rungs';
+import { inkOf } from '../ladder/outcomes';
 import { moneyText } from '../dossiers/facts';
 import { percent, support, useRouteName } from './words';
 

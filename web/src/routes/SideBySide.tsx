@@ -1,7 +1,7 @@
 import type { Schema } from '../api/client';
 import { Rails } from '../ladder/Ladder';
 import { RungShape } from '../ladder/RungShape';
-import { inkOf } from '../ladder/rungs';
+import { inkOf } from '../ladder/outcomes';
 import { moneyText } from '../dossiers/facts';
 import { useMachine } from '../dossiers/MachinePage';
 import { percent, support, useRouteName } from './words';

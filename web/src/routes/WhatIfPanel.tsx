@@ -2,7 +2,7 @@ import { useQuery } from '@tanstack/react-query';
 import { useState } from 'react';
 import { memoryUpgrades, whatIf } from '../api/queries';
 import { RungShape } from '../ladder/RungShape';
-import { inkOf } from '../ladder/rungs';
+import { inkOf } from '../ladder/outcomes';
 import { labelOf, moneyText, systemName } from '../dossiers/facts';
 import { useMachine } from '../dossiers/MachinePage';
 import { Failed } from '../shell/States';
