@@ -91,8 +91,9 @@ public partial class HouseTests
             .. new ArchLoader()
                 .LoadAssembly(typeof(RefusedException).Assembly)
                 .Build()
-                .Types.SelectMany(t => t.Dependencies)
-                .Select(d => (From: Folder(d.Origin.FullName), To: Folder(d.Target.FullName), d.Origin.FullName))
+                // A type uses at least its own folder: one that nobody uses yet is there all the same.
+                .Types.SelectMany(t => t.Dependencies.Select(d => d.Target).Prepend(t).Select(to => (From: t, To: to)))
+                .Select(d => (From: Folder(d.From.FullName), To: Folder(d.To.FullName), d.From.FullName))
                 .Where(d => d.From.Length > 0 && d.To.Length > 0)
                 .DistinctBy(d => (d.From, d.To))
                 .Select(d => new Use(d.From, d.To, d.FullName)),
