@@ -1,4 +1,6 @@
+using System.Globalization;
 using System.Text;
+using System.Text.Json.Serialization;
 using FreshBoot.Core.Patching;
 
 namespace FreshBoot.Core.Tests.Patching;
@@ -276,5 +278,23 @@ public class OperationTests
             else
                 after.Remove(file.Path);
         return after;
+    }
+
+    [Theory]
+    [InlineData("catalogue/schemas/recipe.schema.json", "\"{0}\"")]
+    [InlineData("docs/recipes.md", "| `{0}` |")]
+    [InlineData("web/src/patching/RecipeEditor.tsx", "op: '{0}'")]
+    public void Every_operation_is_checked_told_and_offered(string file, string form)
+    {
+        var folder = AppContext.BaseDirectory;
+        while (!File.Exists(Path.Combine(folder, "FreshBoot.slnx")))
+            folder = Path.GetDirectoryName(folder)!;
+        var text = File.ReadAllText(Path.Combine(folder, file));
+        typeof(Operation)
+            .GetCustomAttributes(typeof(JsonDerivedTypeAttribute), inherit: false)
+            .Cast<JsonDerivedTypeAttribute>()
+            .Select(a => string.Format(CultureInfo.InvariantCulture, form, a.TypeDiscriminator))
+            .Where(wanted => !text.Contains(wanted, StringComparison.Ordinal))
+            .ShouldBeEmpty($"what {file} lacks");
     }
 }
