@@ -48,6 +48,7 @@ test('prepare and twin', async ({ page }) => {
   await page.goto('/machines/MR-0409/prepare?aim=tessaly-6-r1');
   await page.getByRole('button', { name: 'Start the twin' }).click();
   await page.locator('[data-verdict]').waitFor({ timeout: 90_000 });
+  await page.evaluate(() => window.scrollTo(0, 0));
   await picture(page, 'prepare');
   await page.getByAltText(/^Screen of the twin/).scrollIntoViewIfNeeded();
   await picture(page, 'twin');
