@@ -211,9 +211,10 @@ public static class RunRules
             adds["used"] = string.Join(
                 "; ",
                 items
-                    .Where(i => step.Uses.Contains(i.Id))
+                    // What was missing was not used; why the step went on stands beside it.
+                    .Where(i => step.Uses.Contains(i.Id) && i.State != WorkItemState.Missing)
                     .Select(i =>
-                        $"{i.Title} ({string.Join(", ", i.From.Select(f => $"{f.What} {f.Value}").DefaultIfEmpty(i.State.ToString().ToLowerInvariant()))})"
+                        $"{i.Title} ({string.Join(", ", i.From.Select(f => $"{f.What} {f.Value}"))}{(i.State == WorkItemState.Stale ? ", stale" : "")})"
                     )
             );
         return adds;
@@ -288,12 +289,21 @@ public static class RunRules
         if (e.Kind is not ("done" or "begun") || e.Data?.GetValueOrDefault(Despite)?.Trim().Length >= ShortestReason)
             return;
         foreach (var id in step.Uses)
-            if (items.FirstOrDefault(i => i.Id == id) is { Holds: false } item)
+        {
+            var item = items.FirstOrDefault(i => i.Id == id);
+            if (item is null)
+                throw Refuse(
+                    $"The plan has no {id} any more; when the run began it had one.",
+                    $"item {id}",
+                    $"The recipe back in the book, or “{Despite}” with the reason why it goes on without."
+                );
+            if (!item.Holds)
                 throw Refuse(
                     $"{item.Title} is {(item.State == WorkItemState.Stale ? "stale" : "missing")}: {item.Says}",
                     $"item {item.Id}",
                     $"{item.Next?.Says ?? "It made"} under Prepare, or “{Despite}” with the reason why it goes on without."
                 );
+        }
     }
 
     private const int ShortestReason = 3;

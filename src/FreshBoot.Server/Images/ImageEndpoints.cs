@@ -340,11 +340,10 @@ internal static class ImageEndpoints
                 .Where(shelf.Has)
                 .Select(i => new ImageOnMachine(
                     i,
-                    i.System is not null && i.System == standing.Aim.System,
                     StartOn.Ways(shelf.Findings(i), standing.Dossier, maker),
                     [.. starts[i.Id].Take(shown).Select(job => new StartSeen(job, Seen(job, i)))]
                 ))
-                .OrderByDescending(i => i.ForAim)
+                .OrderByDescending(i => i.Image.System is { } system && system == standing.Aim.System)
                 .ThenBy(i => i.Ways.Any(w => w.Can == true) ? 0 : 1),
         ];
 

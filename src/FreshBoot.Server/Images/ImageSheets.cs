@@ -118,19 +118,17 @@ internal sealed record FolderEntry(string Path, EntryKind Kind, long SizeBytes);
 /// <param name="Text">Its text; null where it is none, or larger than 256 KiB.</param>
 internal sealed record FileSheet(string Path, long SizeBytes, string? Sha256, string? Text);
 
-/// <summary>A start in the twin that is no evidence any more, or not finished.</summary>
+/// <summary>A start in a machine's twin.</summary>
 /// <param name="Job">The job.</param>
 /// <param name="Seen">What it showed, held against what is asked; null while it has shown nothing.</param>
 internal sealed record StartSeen(JobSheet Job, RehearsalSeen? Seen);
 
 /// <summary>An image held against a machine.</summary>
 /// <param name="Image">The image.</param>
-/// <param name="ForAim">Whether it installs the system that the machine is to get.</param>
 /// <param name="Ways">Ways to start it, the ones that work first.</param>
 /// <param name="Starts">Starts in the machine's twin, the latest first; each says what it is evidence for.</param>
 internal sealed record ImageOnMachine(
     StoredImage Image,
-    bool ForAim,
     IReadOnlyList<WayToStart> Ways,
     IReadOnlyList<StartSeen> Starts
 );

@@ -1,5 +1,6 @@
 using CsCheck;
 using FreshBoot.Core.Catalogue;
+using FreshBoot.Core.Preparation;
 using FreshBoot.Core.Procedures;
 using FreshBoot.Core.Routes;
 using FreshBoot.Core.Runs;
@@ -227,5 +228,89 @@ public class RunTests
         FirmwareSteps
             .Steps(new BoardEntry("X", "X", WriteProtection.Jumper, "p"))
             .ShouldContain(s => s.Text.Contains("jumper"));
+    }
+
+    private static readonly Step Boot = new("boot", Rung.Setup, StepKind.Do, "Start it.", null, 3)
+    {
+        Uses = ["image", "medium"],
+    };
+
+    private static WorkItem Item(string id, WorkItemState state, bool needed = true) =>
+        new(
+            id,
+            WorkItemKind.Image,
+            Rung.Medium,
+            $"The {id}",
+            state,
+            "Somebody changed it.",
+            needed,
+            [new("image", "ab12")],
+            null,
+            []
+        );
+
+    private static void Say(string kind, string? despite, params WorkItem[] items) =>
+        RunRules.Check(
+            [Boot],
+            RunState.Fold([Boot], []),
+            new RunEventIn(
+                "e",
+                0,
+                kind,
+                "boot",
+                "Pim",
+                despite is null
+                    ? null
+                    : new Dictionary<string, string>(StringComparer.Ordinal) { ["despite"] = despite }
+            ),
+            new RunContext("MR-0417", [], _ => true, items)
+        );
+
+    [Theory]
+    [InlineData(WorkItemState.Missing, "missing")]
+    [InlineData(WorkItemState.Stale, "stale")]
+    public void A_step_is_held_while_one_of_its_items_does_not_hold(WorkItemState state, string says)
+    {
+        WorkItem[] items = [Item("image", WorkItemState.Ready), Item("medium", state)];
+        var refusal = Should.Throw<RefusedException>(() => Say("done", null, items)).Refusal;
+        refusal.What.ShouldBe($"The medium is {says}: Somebody changed it.");
+        refusal.Where.ShouldBe("item medium");
+        Should.Throw<RefusedException>(() => Say("done", "  ok ", items));
+        Say("done", "written elsewhere", items);
+        Say("note", null, items);
+        Say("stopped", null, items);
+    }
+
+    [Fact]
+    public void An_item_that_the_plan_has_no_more_holds_a_step_too() =>
+        Should
+            .Throw<RefusedException>(() => Say("done", null, Item("image", WorkItemState.Ready)))
+            .Refusal.Where.ShouldBe("item medium");
+
+    [Fact]
+    public void Items_that_are_ready_not_needed_or_of_another_step_hold_nothing() =>
+        Say(
+            "done",
+            null,
+            Item("image", WorkItemState.Ready),
+            Item("medium", WorkItemState.Missing, needed: false),
+            Item("recipe-x", WorkItemState.Stale)
+        );
+
+    [Fact]
+    public void The_record_has_what_was_used_and_from_what_but_nothing_that_was_not_there()
+    {
+        var adds = RunRules.Adds(
+            Boot,
+            "done",
+            [
+                Item("image", WorkItemState.Stale),
+                Item("medium", WorkItemState.Missing),
+                Item("other", WorkItemState.Ready),
+            ],
+            () => "code"
+        );
+        adds["used"].ShouldBe("The image (image ab12, stale)");
+        RunRules.Adds(Boot, "note", [Item("image", WorkItemState.Ready)], () => "code").ShouldBeEmpty();
     }
 }

@@ -104,13 +104,16 @@ public sealed class BadInputFaultTests : IAsyncLifetime
             }
         )
         {
+            var tag = $"MR-{name[..3].ToUpperInvariant()}";
             var answer = await _client.PostAsync(
                 "/api/machines/import",
-                TestWorkshop.Form("MR-0854", (name, Encoding.UTF8.GetBytes(text)))
+                TestWorkshop.Form(tag, (name, Encoding.UTF8.GetBytes(text)))
             );
-            ((int)answer.StatusCode).ShouldBeLessThan(500, $"{name}: {await answer.Content.ReadAsStringAsync()}");
-            if (answer.IsSuccessStatusCode)
-                (await _client.DeleteAsync("/api/machines/MR-0854")).ToString();
+            // Taken with what can be read of it, or refused with its place: never our fault, never that a machine is there.
+            ((int)answer.StatusCode).ShouldBeOneOf(
+                [201, 400, 422],
+                $"{name}: {await answer.Content.ReadAsStringAsync()}"
+            );
         }
     }
 

@@ -6150,8 +6150,6 @@ export interface components {
         };
         /** @description An image held against a machine. */
         ImageOnMachine: {
-            /** @description Whether it installs the system that the machine is to get. */
-            forAim: boolean;
             /** @description The image. */
             image: components["schemas"]["StoredImage"];
             /** @description Starts in the machine's twin, the latest first; each says what it is evidence for. */
@@ -7633,7 +7631,7 @@ export interface components {
             /** @description 64-bit UEFI from a stick. */
             uefi64Stick: components["schemas"]["Start"];
         };
-        /** @description A start in the twin that is no evidence any more, or not finished. */
+        /** @description A start in a machine's twin. */
         StartSeen: {
             /** @description The job. */
             job: components["schemas"]["JobSheet"];

@@ -22,7 +22,7 @@ export function PrepareView() {
 function Prepared({ work }: { work: Schema['WorkSheet'] }) {
   const { systems, aim } = useMachine();
   const items = work.items;
-  const open = items.filter((i) => i.needed && i.state !== 'ready');
+  const open = items.filter((i) => !i.holds);
   const first = open.find((i) => i.next);
   const image = items.find((i) => i.kind === 'image')?.imageId ?? null;
   return (

@@ -76,6 +76,7 @@ function Held({
   system: string | null;
   pick: (id: number) => void;
 }) {
+  const { sheet } = useMachine();
   return (
     <>
       <label className="block">
@@ -102,7 +103,10 @@ function Held({
           Look into it, patch it
         </Link>{' '}
         ·{' '}
-        <Link to={`/shelf/media?image=${held.image.id}`} className="text-ink underline underline-offset-4">
+        <Link
+          to={`/shelf/media?image=${held.image.id}&tag=${sheet.tag}`}
+          className="text-ink underline underline-offset-4"
+        >
           Write it onto a stick
         </Link>
       </p>

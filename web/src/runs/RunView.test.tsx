@@ -114,6 +114,14 @@ test('a step whose items are ready, or not needed, asks for no reason', async ()
   expect(said(asked)).toMatchObject([{ kind: 'done', data: {} }]);
 });
 
+test('an item that the plan has no more holds its step, and is named', async () => {
+  at(run([step('boot', 'do', { uses: ['image', 'recipe-gates'] })], { items: [item('image', 'ready')] }));
+  expect(await screen.findByRole('button', { name: 'Done' })).toHaveProperty('disabled', true);
+  expect(screen.getByRole('list', { name: 'What this step uses' }).textContent).toContain(
+    'recipe-gates is not in the plan any more',
+  );
+});
+
 test('what cannot be undone wants the tag, and the tag goes with it', async () => {
   const asked = at(run([step('erase', 'confirm', { caution: 'Everything on it is lost.' })]));
   const button = await screen.findByRole('button', { name: 'Do it' });

@@ -120,7 +120,8 @@ function Work({ run, step, tell, busy }: WorkProps) {
   const known =
     step.wants && step.wants !== 'probe' ? sheet.facts.find((f) => f.key === step.wants) : undefined;
   const used = run.items.filter((i) => step.uses.includes(i.id));
-  const held = used.some((i) => i.needed && i.state !== 'ready');
+  const gone = step.uses.filter((id) => !run.items.some((i) => i.id === id));
+  const held = gone.length > 0 || used.some((i) => !i.holds);
   const reason = held && despite.trim() ? { despite: despite.trim() } : {};
   const done = () => {
     tell('done', { ...(step.kind === 'confirm' ? { tag } : {}), ...reason });
@@ -138,7 +139,9 @@ function Work({ run, step, tell, busy }: WorkProps) {
           </p>
         </div>
       )}
-      {used.length > 0 && <Used items={used} held={held} despite={despite} setDespite={setDespite} />}
+      {step.uses.length > 0 && (
+        <Used items={used} gone={gone} held={held} despite={despite} setDespite={setDespite} />
+      )}
       {step.kind === 'wait' && <Wait run={run} step={step} />}
       {step.wants === 'probe' && (
         <SecondProbe
@@ -334,11 +337,13 @@ function Wait({ run, step }: { run: Run; step: Schema['Step'] }) {
 /** What the step uses, as it stands now; where something does not hold, the step wants the reason for going on. */
 function Used({
   items,
+  gone,
   held,
   despite,
   setDespite,
 }: {
   items: Schema['WorkItem'][];
+  gone: string[];
   held: boolean;
   despite: string;
   setDespite: (text: string) => void;
@@ -351,6 +356,11 @@ function Used({
             <State item={item} />
             <b>{item.title}</b>
             <span className="text-quiet">{item.says}</span>
+          </li>
+        ))}
+        {gone.map((id) => (
+          <li key={id} className="py-0.5">
+            <b>{id}</b> <span className="text-quiet">is not in the plan any more.</span>
           </li>
         ))}
       </ul>
