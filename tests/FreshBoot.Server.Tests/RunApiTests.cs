@@ -10,133 +10,19 @@ public sealed class RunApiTests : IDisposable
 {
     private readonly TestWorkshop _workshop = new();
     private readonly HttpClient _client;
+    private readonly RunDriver _runs;
 
-    public RunApiTests() => _client = _workshop.CreateClient();
+    public RunApiTests()
+    {
+        _client = _workshop.CreateClient();
+        _runs = new RunDriver(_client);
+    }
 
     public void Dispose()
     {
         _client.Dispose();
         _workshop.Dispose();
     }
-
-    private static readonly (string Key, string Value)[] Answers =
-    [
-        ("release.owner", "given"),
-        ("release.data", "not-wanted"),
-        ("release.encryption", "none"),
-        ("release.managed", "free"),
-        ("parts.battery", "sound"),
-        ("parts.storage", "sound"),
-        ("tpm.version", "absent"),
-    ];
-
-    private Task<HttpResponseMessage> Enter(string tag, string key, string value) =>
-        _client.PutAsJsonAsync(
-            $"/api/machines/{tag}/facts/{key}",
-            new
-            {
-                value,
-                source = "seen",
-                by = "Pim",
-            }
-        );
-
-    private async Task Machine(string tag, bool released = true)
-    {
-        (await _client.PostAsync("/api/machines/import", TestWorkshop.BundleOf(tag))).StatusCode.ShouldBe(
-            HttpStatusCode.Created
-        );
-        foreach (
-            var (key, value) in Answers.Where(a => released || !a.Key.StartsWith("release", StringComparison.Ordinal))
-        )
-            (await Enter(tag, key, value)).StatusCode.ShouldBe(HttpStatusCode.OK);
-    }
-
-    private async Task<JsonElement> Route(string tag, string system, string school) =>
-        (await _client.GetFromJsonAsync<JsonElement>($"/api/machines/{tag}/routes"))
-            .EnumerateArray()
-            .First(r => r.GetProperty("system").GetString() == system && r.GetProperty("school").GetString() == school);
-
-    private Task<HttpResponseMessage> Begin(string tag, JsonElement route) =>
-        _client.PostAsJsonAsync(
-            $"/api/machines/{tag}/runs",
-            new { routeId = route.GetProperty("id").GetString(), by = "Pim" }
-        );
-
-    private async Task<JsonElement> Begun(string tag, string system = "tessaly-6-r2", string school = "patch")
-    {
-        await Machine(tag);
-        var answer = await Begin(tag, await Route(tag, system, school));
-        answer.StatusCode.ShouldBe(HttpStatusCode.Created);
-        return await answer.JsonAsync();
-    }
-
-    private Task<HttpResponseMessage> Say(
-        JsonElement run,
-        string kind,
-        string step,
-        object? data = null,
-        string? eventId = null,
-        int? seq = null
-    ) =>
-        _client.PostAsJsonAsync(
-            $"/api/runs/{run.GetProperty("id").GetString()}/events",
-            new
-            {
-                eventId = eventId ?? Guid.NewGuid().ToString(),
-                expectedSeq = seq ?? run.GetProperty("seq").GetInt32(),
-                kind,
-                stepId = step,
-                by = "Pim",
-                data,
-            }
-        );
-
-    private async Task<JsonElement> Through(JsonElement run, string? until = null)
-    {
-        var tag = run.GetProperty("tag").GetString()!;
-        foreach (var step in run.GetProperty("steps").EnumerateArray())
-        {
-            var id = step.GetProperty("id").GetString()!;
-            if (id == until)
-                return run;
-            if (step.GetProperty("kind").GetString() == "wait" || step.GetProperty("wants").GetString() == "probe")
-                run = await (await Say(run, "begun", id)).JsonAsync();
-            switch (step.GetProperty("wants").GetString())
-            {
-                case "probe":
-                    var bundle = SimulatedProbe.Bundle(
-                        TestWorkshop.Stile(tag),
-                        DateTimeOffset.UnixEpoch,
-                        run.GetProperty("state").GetProperty("code").GetString()
-                    );
-                    (
-                        await _client.PostAsync(
-                            $"/api/machines/{tag}/bundles",
-                            TestWorkshop.Form(null, ("b.tar.gz", bundle))
-                        )
-                    ).EnsureSuccessStatusCode();
-                    break;
-                case { } key:
-                    await Enter(tag, key, "Tessaly 6, release 2");
-                    break;
-            }
-            var answer = await Say(
-                run,
-                "done",
-                id,
-                // No image lies on the shelf of this workshop: what wants one goes on for a reason.
-                step.GetProperty("kind").GetString() == "confirm"
-                    ? new { tag }
-                    : new { despite = Why }
-            );
-            answer.StatusCode.ShouldBe(HttpStatusCode.OK, await answer.Content.ReadAsStringAsync());
-            run = await answer.JsonAsync();
-        }
-        return run;
-    }
-
-    private const string Why = "the stick was made elsewhere";
 
     private static string First(JsonElement run) => run.GetProperty("steps")[0].GetProperty("id").GetString()!;
 
@@ -149,9 +35,9 @@ public sealed class RunApiTests : IDisposable
     [Fact]
     public async Task A_patch_route_is_prepared_run_proved_and_handed_over()
     {
-        var run = await Begun("MR-0800");
+        var run = await _runs.BeginAsync("MR-0800");
         await ShouldConflict(await _client.GetAsync("/api/machines/MR-0800/handover"));
-        run = await Through(run);
+        run = await _runs.UntilAsync(run);
         run.GetProperty("chain").GetString().ShouldBe("whole");
         run.GetProperty("acceptance")
             .EnumerateArray()
@@ -163,7 +49,7 @@ public sealed class RunApiTests : IDisposable
         sheet.GetProperty("system").GetString().ShouldBe("Tessaly 6, release 2");
         sheet.GetProperty("open").GetArrayLength().ShouldBe(0);
         sheet.GetProperty("changed")[0].GetProperty("what").GetString().ShouldBe("Lift the installer's gates");
-        sheet.GetProperty("despite")[0].GetString().ShouldBe(Why);
+        sheet.GetProperty("despite")[0].GetString().ShouldBe(RunDriver.Elsewhere);
         using var page = new HttpRequestMessage(HttpMethod.Get, "/api/machines/MR-0800/handover")
         {
             Headers = { { "Accept", "text/html" } },
@@ -189,7 +75,7 @@ public sealed class RunApiTests : IDisposable
             "/api/machines/import",
             TestWorkshop.Form("MR-0801", ("a.tar.gz", SimulatedProbe.Bundle(plinth, DateTimeOffset.UnixEpoch)))
         );
-        var route = await Route("MR-0801", "canzona-6", "spoof");
+        var route = await _runs.RouteAsync("MR-0801", "canzona-6", "spoof");
         var url = $"/api/machines/MR-0801/routes/{route.GetProperty("id").GetString()}/files";
         var identity = JsonDocument
             .Parse(
@@ -226,18 +112,20 @@ public sealed class RunApiTests : IDisposable
     [Fact]
     public async Task A_run_does_not_begin_while_the_release_rung_is_open_or_the_route_no_longer_fits_or_another_is_under_way()
     {
-        await Machine("MR-0802", released: false);
-        var route = await Route("MR-0802", "tessaly-6-r2", "patch");
-        await ShouldConflict(await Begin("MR-0802", route));
+        await _runs.MachineAsync("MR-0802", released: false);
+        var route = await _runs.RouteAsync("MR-0802", "tessaly-6-r2", "patch");
+        await ShouldConflict(await _runs.PostRunAsync("MR-0802", route));
 
-        await Begun("MR-0803");
-        await ShouldConflict(await Begin("MR-0803", await Route("MR-0803", "wickerwork-26", "comply")));
+        await _runs.BeginAsync("MR-0803");
+        await ShouldConflict(
+            await _runs.PostRunAsync("MR-0803", await _runs.RouteAsync("MR-0803", "wickerwork-26", "comply"))
+        );
 
-        await Machine("MR-0804");
-        var stale = await Route("MR-0804", "tessaly-6-r2", "patch");
-        await Enter("MR-0804", "tpm.version", "off");
-        await Enter("MR-0804", "parts.battery", "swollen");
-        await ShouldConflict(await Begin("MR-0804", stale));
+        await _runs.MachineAsync("MR-0804");
+        var stale = await _runs.RouteAsync("MR-0804", "tessaly-6-r2", "patch");
+        await _runs.EnterAsync("MR-0804", "tpm.version", "off");
+        await _runs.EnterAsync("MR-0804", "parts.battery", "swollen");
+        await ShouldConflict(await _runs.PostRunAsync("MR-0804", stale));
         await ShouldConflict(
             await _client.GetAsync($"/api/machines/MR-0804/routes/{stale.GetProperty("id").GetString()}/files")
         );
@@ -246,14 +134,14 @@ public sealed class RunApiTests : IDisposable
     [Fact]
     public async Task Events_out_of_order_twice_or_for_another_step_change_nothing()
     {
-        var run = await Begun("MR-0805");
-        await ShouldConflict(await Say(run, "done", "erase"));
-        await ShouldConflict(await Say(run, "done", First(run), seq: 3));
+        var run = await _runs.BeginAsync("MR-0805");
+        await ShouldConflict(await _runs.SayAsync(run, "done", "erase"));
+        await ShouldConflict(await _runs.SayAsync(run, "done", First(run), seq: 3));
 
-        var once = await Say(run, "done", First(run), eventId: "e-1");
-        var again = await Say(run, "done", First(run), eventId: "e-1");
+        var once = await _runs.SayAsync(run, "done", First(run), eventId: "e-1");
+        var again = await _runs.SayAsync(run, "done", First(run), eventId: "e-1");
         (await again.Content.ReadAsStringAsync()).ShouldBe(await once.Content.ReadAsStringAsync());
-        await ShouldConflict(await Say(run, "note", First(run), eventId: "e-1"));
+        await ShouldConflict(await _runs.SayAsync(run, "note", First(run), eventId: "e-1"));
         (await _client.GetFromJsonAsync<JsonElement>($"/api/runs/{run.GetProperty("id").GetString()}"))
             .GetProperty("seq")
             .GetInt32()
@@ -263,20 +151,20 @@ public sealed class RunApiTests : IDisposable
     [Fact]
     public async Task A_danger_step_wants_the_tag_and_a_measurement_the_second_probe()
     {
-        var run = await Through(await Begun("MR-0806"), until: "erase");
-        await ShouldConflict(await Say(run, "done", "erase"));
-        await ShouldConflict(await Say(run, "done", "erase", new { tag = "MR-0800" }));
+        var run = await _runs.UntilAsync(await _runs.BeginAsync("MR-0806"), until: "erase");
+        await ShouldConflict(await _runs.SayAsync(run, "done", "erase"));
+        await ShouldConflict(await _runs.SayAsync(run, "done", "erase", new { tag = "MR-0800" }));
 
-        run = await Through(await Begun("MR-0807"), until: "probe");
-        await ShouldConflict(await Say(run, "done", "probe"));
+        run = await _runs.UntilAsync(await _runs.BeginAsync("MR-0807"), until: "probe");
+        await ShouldConflict(await _runs.SayAsync(run, "done", "probe"));
         await ShouldConflict(await _client.GetAsync("/api/machines/MR-0807/handover"));
     }
 
     [Fact]
     public async Task A_step_that_many_take_at_once_is_taken_once()
     {
-        var run = await Begun("MR-0808");
-        var answers = await Task.WhenAll(Enumerable.Range(0, 8).Select(_ => Say(run, "done", First(run))));
+        var run = await _runs.BeginAsync("MR-0808");
+        var answers = await Task.WhenAll(Enumerable.Range(0, 8).Select(_ => _runs.SayAsync(run, "done", First(run))));
 
         answers.Count(a => a.StatusCode == HttpStatusCode.OK).ShouldBe(1);
         answers.Count(a => a.StatusCode == HttpStatusCode.Conflict).ShouldBe(7);
@@ -288,12 +176,17 @@ public sealed class RunApiTests : IDisposable
     [InlineData("DELETE FROM run_events WHERE Seq = 3", 3)]
     public async Task A_changed_or_removed_row_is_reported_as_a_broken_chain(string sql, int at)
     {
-        var run = await Begun("MR-0809");
+        var run = await _runs.BeginAsync("MR-0809");
         for (var i = 0; i < 3; i++)
         {
             var step = run.GetProperty("steps")[i];
             run = await (
-                await Say(run, "done", step.GetProperty("id").GetString()!, new { tag = "MR-0809", despite = Why })
+                await _runs.SayAsync(
+                    run,
+                    "done",
+                    step.GetProperty("id").GetString()!,
+                    new { tag = "MR-0809", despite = RunDriver.Elsewhere }
+                )
             ).JsonAsync();
         }
         await using (
@@ -308,17 +201,19 @@ public sealed class RunApiTests : IDisposable
 
         var now = await _client.GetFromJsonAsync<JsonElement>($"/api/runs/{run.GetProperty("id").GetString()}");
         now.GetProperty("chain").GetString().ShouldBe($"broken at event {at}");
-        await ShouldConflict(await Say(run, "done", run.GetProperty("steps")[3].GetProperty("id").GetString()!));
+        await ShouldConflict(
+            await _runs.SayAsync(run, "done", run.GetProperty("steps")[3].GetProperty("id").GetString()!)
+        );
         await ShouldConflict(await _client.GetAsync("/api/machines/MR-0809/handover"));
     }
 
     [Fact]
     public async Task Open_pages_are_told_what_changed_within_a_second()
     {
-        var run = await Begun("MR-0810");
+        var run = await _runs.BeginAsync("MR-0810");
         using var stream = await _client.GetStreamAsync("/api/events");
         using var reader = new StreamReader(stream);
-        await Say(run, "done", First(run));
+        await _runs.SayAsync(run, "done", First(run));
 
         using var soon = new CancellationTokenSource(TimeSpan.FromSeconds(1));
         string? line;
@@ -330,7 +225,7 @@ public sealed class RunApiTests : IDisposable
     [Fact]
     public async Task What_was_done_stays_what_was_done_when_the_catalogue_moves_on()
     {
-        await Through(await Begun("MR-0811"));
+        await _runs.UntilAsync(await _runs.BeginAsync("MR-0811"));
         var before = await _client.GetStringAsync("/api/machines/MR-0811/handover");
 
         // The same data under a catalogue that does not know the recipe any more.

@@ -1,6 +1,7 @@
 using System.Net;
 using System.Net.Http.Json;
 using System.Text.Json;
+using FreshBoot.Workshop.Simulated;
 
 namespace FreshBoot.Server.Tests;
 
@@ -31,24 +32,31 @@ internal sealed class RunDriver(HttpClient client)
             )
         ).EnsureSuccessStatusCode();
 
-    public async Task MachineAsync(string tag)
+    public async Task MachineAsync(string tag, bool released = true)
     {
         var answer = await client.PostAsync("/api/machines/import", TestWorkshop.BundleOf(tag));
         answer.StatusCode.ShouldBe(HttpStatusCode.Created, await answer.Content.ReadAsStringAsync());
-        foreach (var (key, value) in Answers)
+        foreach (
+            var (key, value) in Answers.Where(a => released || !a.Key.StartsWith("release", StringComparison.Ordinal))
+        )
             await EnterAsync(tag, key, value);
     }
 
-    public Task<HttpResponseMessage> PostRunAsync(string tag, string route) =>
-        client.PostAsJsonAsync($"/api/machines/{tag}/runs", new { routeId = route, by = "Pim" });
-
-    public async Task<JsonElement> BeginAsync(string tag, string system, string school)
-    {
-        await MachineAsync(tag);
-        var route = (await client.GetFromJsonAsync<JsonElement>($"/api/machines/{tag}/routes"))
+    public async Task<JsonElement> RouteAsync(string tag, string system, string school) =>
+        (await client.GetFromJsonAsync<JsonElement>($"/api/machines/{tag}/routes"))
             .EnumerateArray()
             .First(r => r.GetProperty("system").GetString() == system && r.GetProperty("school").GetString() == school);
-        var answer = await PostRunAsync(tag, route.GetProperty("id").GetString()!);
+
+    public Task<HttpResponseMessage> PostRunAsync(string tag, JsonElement route) =>
+        client.PostAsJsonAsync(
+            $"/api/machines/{tag}/runs",
+            new { routeId = route.GetProperty("id").GetString(), by = "Pim" }
+        );
+
+    public async Task<JsonElement> BeginAsync(string tag, string system = "tessaly-6-r2", string school = "patch")
+    {
+        await MachineAsync(tag);
+        var answer = await PostRunAsync(tag, await RouteAsync(tag, system, school));
         answer.StatusCode.ShouldBe(HttpStatusCode.Created, await answer.Content.ReadAsStringAsync());
         return await answer.JsonAsync();
     }
@@ -58,14 +66,15 @@ internal sealed class RunDriver(HttpClient client)
         string kind,
         string step,
         object? data = null,
-        string? eventId = null
+        string? eventId = null,
+        int? seq = null
     ) =>
         client.PostAsJsonAsync(
             $"/api/runs/{run.GetProperty("id").GetString()}/events",
             new
             {
                 eventId = eventId ?? Guid.NewGuid().ToString(),
-                expectedSeq = run.GetProperty("seq").GetInt32(),
+                expectedSeq = seq ?? run.GetProperty("seq").GetInt32(),
                 kind,
                 stepId = step,
                 by = "Pim",
@@ -73,8 +82,11 @@ internal sealed class RunDriver(HttpClient client)
             }
         );
 
-    /// <summary>Carries a run out up to a step; where something is missing it goes on for a reason.</summary>
-    public async Task<JsonElement> UntilAsync(JsonElement run, string until, string despite = "made elsewhere")
+    /// <summary>The reason for which a run goes on where nothing was made ready in this workshop.</summary>
+    public const string Elsewhere = "the stick was made elsewhere";
+
+    /// <summary>Carries a run out up to a step, or to its end; where something is missing it goes on for a reason.</summary>
+    public async Task<JsonElement> UntilAsync(JsonElement run, string? until = null)
     {
         var tag = run.GetProperty("tag").GetString()!;
         foreach (var step in run.GetProperty("steps").EnumerateArray().ToArray())
@@ -82,14 +94,37 @@ internal sealed class RunDriver(HttpClient client)
             var id = step.GetProperty("id").GetString()!;
             if (id == until)
                 return run;
-            if (step.GetProperty("kind").GetString() == "wait")
+            if (step.GetProperty("kind").GetString() == "wait" || step.GetProperty("wants").GetString() == "probe")
                 run = await (await SayAsync(run, "begun", id)).JsonAsync();
-            if (step.GetProperty("wants").GetString() is { } key)
-                await EnterAsync(tag, key, "Tessaly 6, release 2");
-            var answer = await SayAsync(run, "done", id, new { tag, despite });
+            switch (step.GetProperty("wants").GetString())
+            {
+                case "probe":
+                    await ProbeAsync(tag, run.GetProperty("state").GetProperty("code").GetString());
+                    break;
+                case { } key:
+                    await EnterAsync(tag, key, "Tessaly 6, release 2");
+                    break;
+            }
+            var answer = await SayAsync(
+                run,
+                "done",
+                id,
+                step.GetProperty("kind").GetString() == "confirm" ? new { tag } : new { despite = Elsewhere }
+            );
             answer.StatusCode.ShouldBe(HttpStatusCode.OK, await answer.Content.ReadAsStringAsync());
             run = await answer.JsonAsync();
         }
         return run;
     }
+
+    private async Task ProbeAsync(string tag, string? code) =>
+        (
+            await client.PostAsync(
+                $"/api/machines/{tag}/bundles",
+                TestWorkshop.Form(
+                    null,
+                    ("b.tar.gz", SimulatedProbe.Bundle(TestWorkshop.Stile(tag), DateTimeOffset.UnixEpoch, code))
+                )
+            )
+        ).EnsureSuccessStatusCode();
 }

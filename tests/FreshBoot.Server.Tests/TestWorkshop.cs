@@ -85,6 +85,25 @@ public sealed class TestWorkshop : WebApplicationFactory<Program>
             ("a.tar.gz", SimulatedProbe.Bundle(Stile(tag), new DateTimeOffset(2026, 12, 3, 12, 0, 0, TimeSpan.Zero)))
         );
 
+    /// <summary>A module for the shelf of parts, as a page sends it.</summary>
+    public static object Module(string about) =>
+        new
+        {
+            part = new
+            {
+                kind = "memory",
+                about,
+                type = "DDR4 SO-DIMM",
+                sizeMiB = 8192,
+                sizeBytes = (long?)null,
+                reservedFor = (string?)null,
+                fittedIn = (string?)null,
+                from = "MR-0001",
+                test = "passed",
+            },
+            by = "Pim",
+        };
+
     private static string FindHome()
     {
         var folder = new DirectoryInfo(AppContext.BaseDirectory);

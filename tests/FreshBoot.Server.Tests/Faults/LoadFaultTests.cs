@@ -18,24 +18,6 @@ public sealed class LoadFaultTests : IAsyncLifetime
 
     public async Task DisposeAsync() => await _workshop.DisposeAsync();
 
-    private static object Part(string about) =>
-        new
-        {
-            part = new
-            {
-                kind = "memory",
-                about,
-                type = "DDR4 SO-DIMM",
-                sizeMiB = 8192,
-                sizeBytes = (long?)null,
-                reservedFor = (string?)null,
-                fittedIn = (string?)null,
-                from = "MR-0001",
-                test = "passed",
-            },
-            by = "Pim",
-        };
-
     [Fact]
     public async Task F22_What_was_written_is_read_whoever_hangs_up_meanwhile()
     {
@@ -46,7 +28,7 @@ public sealed class LoadFaultTests : IAsyncLifetime
             for (var i = 0; i < 4; i++)
             {
                 var stop = i == 0 ? hangsUp.Token : CancellationToken.None;
-                writes.Add(WriteAsync($"/api/parts", Part($"module {round}-{i}"), stop));
+                writes.Add(WriteAsync($"/api/parts", TestWorkshop.Module($"module {round}-{i}"), stop));
             }
             if (round % 2 == 0)
                 await hangsUp.CancelAsync();

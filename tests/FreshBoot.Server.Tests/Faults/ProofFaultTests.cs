@@ -156,27 +156,7 @@ public sealed class ProofFaultTests : IAsyncLifetime
     public async Task F11_A_run_begins_with_all_that_it_takes_or_not_at_all()
     {
         // Two machines of one kind want the one module on the shelf.
-        (
-            await _client.PostAsJsonAsync(
-                "/api/parts",
-                new
-                {
-                    part = new
-                    {
-                        kind = "memory",
-                        about = "one module",
-                        type = "DDR4 SO-DIMM",
-                        sizeMiB = 8192,
-                        sizeBytes = (long?)null,
-                        reservedFor = (string?)null,
-                        fittedIn = (string?)null,
-                        from = "MR-0001",
-                        test = "passed",
-                    },
-                    by = "Pim",
-                }
-            )
-        ).EnsureSuccessStatusCode();
+        (await _client.PostAsJsonAsync("/api/parts", TestWorkshop.Module("one module"))).EnsureSuccessStatusCode();
         string[] tags = ["MR-0821", "MR-0822", "MR-0823", "MR-0824"];
         var routes = new List<JsonElement>();
         foreach (var tag in tags)
@@ -194,9 +174,7 @@ public sealed class ProofFaultTests : IAsyncLifetime
                     )
             );
         }
-        var answers = await Task.WhenAll(
-            tags.Zip(routes).Select(p => _runs.PostRunAsync(p.First, p.Second.GetProperty("id").GetString()!))
-        );
+        var answers = await Task.WhenAll(tags.Zip(routes).Select(p => _runs.PostRunAsync(p.First, p.Second)));
         answers.Count(a => a.StatusCode == HttpStatusCode.Created).ShouldBe(1);
         answers.Count(a => a.StatusCode == HttpStatusCode.Conflict).ShouldBe(3);
         var runs = (await _client.GetFromJsonAsync<JsonElement>("/api/machines"))
