@@ -2,18 +2,19 @@
 # Builds Fresh Boot, fills a data folder with the demo fleet, and serves application and web page from one process on
 # loopback. It prints its address when the page is there, and ends with Ctrl-C.
 #
-#   ./demo.sh [--port 5080] [--reset]
+#   ./demo.sh [--port 5080] [--shop NAME] [--reset]
 #
-# FRESHBOOT_DATA names the data folder (default: data beside this script). --reset starts it over; it touches only a
+# --shop is the name that pages and sheets bear. FRESHBOOT_DATA names the data folder (default: data beside this script). --reset starts it over; it touches only a
 # folder that a demo has made.
 set -euo pipefail
 cd "$(dirname "$0")"
 . scripts/setup.sh
 
-port=5080 reset=no
+port=5080 shop='' reset=no
 while [ $# -gt 0 ]; do
   case $1 in
     --port) port=${2:?--port wants a number}; shift 2 ;;
+    --shop) shop=${2:?--shop wants a name}; shift 2 ;;
     --reset) reset=yes; shift ;;
     -h | --help) sed -n '2,9s/^# \{0,1\}//p' "$0"; exit 0 ;;
     *) echo "demo.sh: $1 is not known; see ./demo.sh --help" >&2; exit 2 ;;
@@ -42,7 +43,7 @@ npm --prefix web run --silent build > /tmp/fresh-boot-web.log 2>&1 || { tail -n 
 echo "building the application"
 dotnet build src/FreshBoot.Server --configuration Release --nologo -v quiet
 
-FRESHBOOT_HOME=$PWD FRESHBOOT_DATA=$data dotnet src/FreshBoot.Server/bin/Release/net10.0/FreshBoot.Server.dll --demo true --port "$port" &
+FRESHBOOT_HOME=$PWD FRESHBOOT_DATA=$data dotnet src/FreshBoot.Server/bin/Release/net10.0/FreshBoot.Server.dll --demo true --port "$port" ${shop:+--shop "$shop"} &
 server=$!
 trap 'kill "$server" 2> /dev/null; wait "$server" 2> /dev/null || true' EXIT INT TERM
 for _ in $(seq 150); do
