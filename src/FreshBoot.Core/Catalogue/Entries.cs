@@ -6,23 +6,6 @@ using FreshBoot.Core.Dossiers;
 
 namespace FreshBoot.Core.Catalogue;
 
-/// <summary>How sure a claim is.</summary>
-[JsonConverter(typeof(CamelCaseNames<Sureness>))]
-public enum Sureness
-{
-    /// <summary>Somebody said so.</summary>
-    Hearsay,
-
-    /// <summary>The maker states it.</summary>
-    Stated,
-
-    /// <summary>Tried in the shop.</summary>
-    Tried,
-}
-
-/// <summary>Where a requirement comes from.</summary>
-public sealed record Evidence(string Source, DateOnly Date, Sureness Sure);
-
 /// <summary>What somebody else says of the same requirement; it stands beside the one in force.</summary>
 /// <param name="Says">The claim in words.</param>
 /// <param name="Evidence">Where it comes from.</param>
@@ -270,7 +253,16 @@ public enum SideEffectKind
 }
 
 /// <summary>A finding that a cure brings with it.</summary>
-public sealed record SideEffect(Rung Rung, Outcome Outcome, string Text, SideEffectKind Kind = SideEffectKind.Other);
+public sealed record SideEffect(Rung Rung, Outcome Outcome, string Text, SideEffectKind Kind = SideEffectKind.Other)
+{
+    /// <summary>When it comes with the cure; null for always.</summary>
+    [JsonIgnore]
+    public Condition? When { get; init; }
+
+    /// <summary>Whether it comes where nobody knows.</summary>
+    [JsonIgnore]
+    public bool IfUnknown { get; init; }
+}
 
 /// <summary>Where a cure is carried out.</summary>
 [JsonConverter(typeof(CamelCaseNames<RunsOn>))]
@@ -546,6 +538,11 @@ public enum WriteProtection
 /// <param name="Payload">What the replacement is.</param>
 public sealed record BoardEntry(string Id, string Name, WriteProtection Protection, string Payload)
 {
+    private static readonly Condition Kept = new Condition.OneOf("plan.firmware", [FactValue.Of("keep")], []);
+
+    /// <summary>Generations of the processor for which it is proved, since one board name stands for several; none for any.</summary>
+    public IReadOnlyList<string> Generations { get; init; } = [];
+
     /// <summary>What replacing its firmware changes, and what it costs.</summary>
     [JsonIgnore]
     public Cure Cure =>
@@ -557,6 +554,9 @@ public sealed record BoardEntry(string Id, string Name, WriteProtection Protecti
             Needs: new Condition.All([
                 new Condition.OneOf("identity.board", [FactValue.Of(Id)], []),
                 new Condition.OneOf("firmware.kind", [FactValue.Of("locked")], []),
+                .. Generations.Count == 0
+                    ? Array.Empty<Condition>()
+                    : [new Condition.OneOf("cpu.generation", [.. Generations.Select(FactValue.Of)], [])],
             ]),
             Sets: new Dictionary<string, FactValue>(StringComparer.Ordinal)
             {
@@ -570,7 +570,19 @@ public sealed record BoardEntry(string Id, string Name, WriteProtection Protecti
                     Rung.Firmware,
                     Outcome.Caveat,
                     "The maker's own system will not start any more; the way back needs the backup of the chip."
-                ),
+                )
+                {
+                    When = new Condition.Not(Kept),
+                    IfUnknown = true,
+                },
+                new SideEffect(
+                    Rung.Firmware,
+                    Outcome.Caveat,
+                    "The maker's firmware stays and starts its own system too; it asks at each start until a key is pressed."
+                )
+                {
+                    When = Kept,
+                },
                 new SideEffect(Rung.Firmware, Outcome.Caveat, "Warranty may end with it.", SideEffectKind.Warranty),
             ],
             HandsOnMinutes: 45,

@@ -54,8 +54,22 @@ public sealed record SystemComponent(
     bool Fixed
 );
 
+/// <summary>Something that is wrong with an installer or with what it installs, and what to do about it.</summary>
+/// <param name="Build">The build that has it; null for every one.</param>
+/// <param name="Sees">What one sees.</param>
+/// <param name="Workaround">What to do then.</param>
+/// <param name="Evidence">Where it is known from.</param>
+public sealed record KnownDefect(string? Build, string Sees, string Workaround, Evidence Evidence);
+
 /// <summary>What is known of a system's installer.</summary>
 /// <param name="Says">What it says where it lets a machine in, and where it refuses.</param>
 /// <param name="LargeFiles">What it does with files that FAT32 cannot hold.</param>
 /// <param name="Answers">The rules of its answer file; null where it reads none.</param>
-public sealed record InstallerEntry(InstallerWords Says, LargeFiles LargeFiles, AnswerRules? Answers);
+public sealed record InstallerEntry(InstallerWords Says, LargeFiles LargeFiles, AnswerRules? Answers)
+{
+    /// <summary>What is known to be wrong with it.</summary>
+    public IReadOnlyList<KnownDefect> Defects { get; init; } = [];
+
+    /// <summary>The defects of a build; where nobody knows the build, those of every one.</summary>
+    public IEnumerable<KnownDefect> DefectsOf(string? build) => Defects.Where(d => d.Build is null || d.Build == build);
+}

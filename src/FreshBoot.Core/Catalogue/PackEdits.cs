@@ -29,6 +29,7 @@ public static class PackEdits
         "systems",
         "programs",
         "cures",
+        "procedures",
         "devices",
         "processors",
         "models",

@@ -1,5 +1,6 @@
 using System.Collections.Concurrent;
 using System.Collections.Frozen;
+using FreshBoot.Core.Procedures;
 
 namespace FreshBoot.Core.Catalogue;
 
@@ -46,6 +47,9 @@ public sealed class ShopCatalogue
 
     /// <summary>The memory modules of the price book.</summary>
     public IReadOnlyList<MemoryModule> Memory => Lists.Memory;
+
+    /// <summary>Fragments of run sheets.</summary>
+    public IReadOnlyList<ProcedureEntry> Procedures => Lists.Procedures;
 
     /// <summary>Models whose identity may be taken.</summary>
     public IReadOnlyList<DonorModel> Donors => Lists.Donors;
@@ -130,4 +134,5 @@ internal sealed class CatalogueLists
     public List<MakerEntry> Makers { get; } = [];
     public List<PriceEntry> Prices { get; } = [];
     public List<ComputerEntry> Computers { get; } = [];
+    public List<ProcedureEntry> Procedures { get; } = [];
 }

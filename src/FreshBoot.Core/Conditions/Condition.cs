@@ -133,4 +133,14 @@ public abstract record Condition
             return result;
         }
     }
+
+    /// <summary>The opposite; what is open stays open.</summary>
+    public sealed record Not(Condition Of) : Condition
+    {
+        /// <inheritdoc/>
+        public override IEnumerable<string> Keys => Of.Keys;
+
+        /// <inheritdoc/>
+        public override bool? Holds(IFacts facts) => !Of.Holds(facts);
+    }
 }

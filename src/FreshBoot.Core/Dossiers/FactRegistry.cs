@@ -356,6 +356,14 @@ public static class FactRegistry
             Ordered = true,
             Detail = true,
         },
+        // Many boards of before 2006 start from discs only; a look at the boot menu settles it.
+        YesNo(
+            "firmware.usbStart",
+            "Starts from a stick",
+            Rung.Firmware,
+            "Put a stick in, open the boot menu, and see whether it is listed.",
+            3
+        ),
         Choice(
             "firmware.startedBy",
             "Started by",
@@ -567,9 +575,22 @@ public static class FactRegistry
             "Open the memory door and read the labels of the modules, or run the probe as root.",
             5
         ),
+        Choice(
+            "memory.seen",
+            "Memory seen of what is fitted",
+            Rung.Kernel,
+            RunProbe,
+            4,
+            ("all", "all of it"),
+            ("part", "a part of it")
+        ) with
+        {
+            Derived = true,
+        },
         Whole("memory.visibleMiB", "Memory the system sees", Rung.Kernel, "MiB", 1, 64 * MiBInTiB, RunProbe, 4) with
         {
             AtMost = "memory.installedMiB",
+            Detail = true,
         },
         Whole("memory.maxMiB", "Most memory the board takes", Rung.Kernel, "MiB", 1, 64 * MiBInTiB, RunProbeAsRoot, 4),
         Whole("memory.slots", "Memory slots", Rung.Kernel, null, 0, 256, "Open the memory door and count.", 5),

@@ -35,6 +35,15 @@ public static class Derivation
         if (facts.Word("release.managed") == "free")
             yield return From("release.managed", "release.locks", FactValue.Of("none"), "the release check met none");
 
+        // What graphics and firmware take is less than a quarter; more is a cap, or a module that sits loose.
+        if (facts.Number("memory.installedMiB") is { } fitted && facts.Number("memory.visibleMiB") is { } visible)
+            yield return From(
+                "memory.visibleMiB",
+                "memory.seen",
+                FactValue.Of(visible < fitted * 3 / 4 ? "part" : "all"),
+                "visible against installed"
+            );
+
         if (facts.Number("battery.fullMWh") is { } full && facts.Number("battery.designMWh") is { } design and > 0)
             yield return From(
                 "battery.fullMWh",

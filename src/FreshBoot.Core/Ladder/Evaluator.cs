@@ -4,6 +4,7 @@ using FreshBoot.Core.Catalogue;
 using FreshBoot.Core.Conditions;
 using FreshBoot.Core.Dossiers;
 using FreshBoot.Core.Orders;
+using FreshBoot.Core.Soundness;
 
 namespace FreshBoot.Core.Ladder;
 
@@ -15,6 +16,7 @@ namespace FreshBoot.Core.Ladder;
 public sealed class Evaluator(ShopCatalogue catalogue)
 {
     private const int UpdatedFor = 24;
+    private const string Network = "network";
 
     // A cure may need another first; longer chains are not work that anybody does.
     private const int LongestChain = 3;
@@ -43,6 +45,25 @@ public sealed class Evaluator(ShopCatalogue catalogue)
         new Evidence("rule of the house", new DateOnly(2026, 11, 2), Sureness.Tried),
         Says: "an image as its maker made it"
     );
+
+    private static readonly Requirement AllMemory = new(
+        "memory-seen",
+        RequirementKind.Comfort,
+        Rung.Kernel,
+        NoFacts,
+        new Evidence("rule of the house", new DateOnly(2026, 11, 26), Sureness.Tried),
+        Says: "all of the memory that is fitted"
+    );
+
+    private static readonly Requirement Forced = new(
+        "everyday",
+        RequirementKind.Comfort,
+        Rung.Use,
+        NoFacts,
+        new Evidence("rule of the house", new DateOnly(2026, 11, 26), Sureness.Tried),
+        Says: "a system that its maker supports, for everyday use"
+    );
+
     private readonly ConcurrentDictionary<SystemEntry, Asking> _asking = new(ReferenceEqualityComparer.Instance);
     private readonly ConcurrentDictionary<string, Cure> _drivers = new(StringComparer.Ordinal);
 
@@ -135,6 +156,9 @@ public sealed class Evaluator(ShopCatalogue catalogue)
                         all.Where(r => (int)r.Rung == i).Select(r => new Ask(r, $"{system.Id}/{r.Id}")).ToArray()
                     ),
             ];
+            _on = all.Where(r => r.Kind == RequirementKind.Runtime && !r.Advisory && r.Needs is Condition.AtLeast)
+                .GroupBy(r => ((Condition.AtLeast)r.Needs).Fact, StringComparer.Ordinal)
+                .ToDictionary(g => g.Key, g => g.ToArray(), StringComparer.Ordinal);
             Support = new Requirement(
                 "support",
                 RequirementKind.Runtime,
@@ -148,7 +172,13 @@ public sealed class Evaluator(ShopCatalogue catalogue)
             WebIsKnown = catalogue.Programs.Any(p => p.Purpose == Purpose.Web);
         }
 
+        private readonly Dictionary<string, Requirement[]> _on;
+
         public Ask[][] ByRung { get; }
+
+        /// <summary>What the system cannot run without, of those that ask for a fact and for nothing beside it.</summary>
+        public Requirement[] On(string key) => _on.GetValueOrDefault(key, []);
+
         public Requirement Support { get; }
         public Dictionary<Purpose, Requirement> Programs { get; }
         public bool WebIsKnown { get; }
@@ -193,9 +223,33 @@ public sealed class Evaluator(ShopCatalogue catalogue)
                     )
                 );
         }
+        // Where nobody compared the two there is nothing to tell.
+        var capped = judging.Facts.Word("memory.seen") == "part";
+        findings.Add(
+            judging.Say(
+                AllMemory,
+                capped ? Outcome.Caveat : Outcome.Clear,
+                () => capped ? $"{MachineSoundness.MemorySeen(judging.Facts)}." : "No cap was seen.",
+                !capped
+            )
+        );
         foreach (var cure in plan.Cures)
         foreach (var effect in cure.Adds ?? [])
-            findings.Add(judging.SideEffect(cure, effect));
+            if (effect.When is null || (effect.When.Holds(judging.Facts) ?? effect.IfUnknown))
+                findings.Add(judging.SideEffect(cure, effect));
+        if (
+            plan.Order is { Everyday: true }
+            && plan.Cures.FirstOrDefault(c => c.Kind.School() is School.Patch or School.Spoof) is { } forced
+        )
+            findings.Add(
+                judging.Say(
+                    Forced,
+                    Outcome.Caveat,
+                    () =>
+                        $"Somebody relies on it every day, and the maker does not stand behind it so ({forced.Does}): it wants the owner's word.",
+                    holds: false
+                )
+            );
         return findings;
     }
 
@@ -247,7 +301,7 @@ public sealed class Evaluator(ShopCatalogue catalogue)
         public (Outcome Outcome, bool? Holds, Cure? LiftedBy) Weigh(Ask ask)
         {
             var (requirement, gate) = ask;
-            if (requirement.Kind == RequirementKind.Gate && plan.LiftedBy(gate) is { } lifting)
+            if (requirement.Kind.OnlyChecked() && plan.LiftedBy(gate) is { } lifting)
                 return (Outcome.Clear, true, lifting);
             var weighed = Weigh(requirement.Needs, null, 0);
             if (weighed.Outcome == Outcome.Clear)
@@ -257,16 +311,11 @@ public sealed class Evaluator(ShopCatalogue catalogue)
             // patch that was not needed is the dearer way.
             var fails = weighed.Holds == false;
             var outcome = weighed.Outcome;
-            if (
-                fails
-                && requirement.Kind == RequirementKind.Gate
-                && Lifting(ask, null) is var lifted
-                && lifted < outcome
-            )
+            if (fails && requirement.Kind.OnlyChecked() && Lifting(ask, null) is var lifted && lifted < outcome)
                 outcome = lifted;
 
             // What only warns or only annoys is a caveat as soon as it surely fails, whether or not a cure for it is known.
-            var mild = requirement.Kind == RequirementKind.Comfort || requirement.Advisory;
+            var mild = requirement.Kind.OnlyAnnoys() || requirement.Advisory;
             if (mild && fails)
                 outcome = Outcome.Caveat;
             return (outcome, weighed.Holds, null);
@@ -341,7 +390,7 @@ public sealed class Evaluator(ShopCatalogue catalogue)
                 return into;
             }
             var weighed = Weigh(ask.Requirement.Needs, into, 0);
-            if (weighed.Holds == false && ask.Requirement.Kind == RequirementKind.Gate)
+            if (weighed.Holds == false && ask.Requirement.Kind.OnlyChecked())
                 Lifting(ask, into);
             return into;
         }
@@ -435,8 +484,14 @@ public sealed class Evaluator(ShopCatalogue catalogue)
         {
             if (plan.Excludes(cure) || !Catalogue.CanCarryOut(cure))
                 return Outcome.Wall;
-            if (condition.Holds(new Overlay(facts, cure.Sets!)) != true)
+            var after = new Overlay(facts, cure.Sets!);
+            if (condition.Holds(after) != true)
                 return Outcome.Wall;
+            // A drive that is sound and too small for this system mends nothing.
+            foreach (var key in cure.Sets!.Keys)
+            foreach (var other in evaluator.AskingOf(system).On(key))
+                if (other.Needs.Holds(after) == false)
+                    return Outcome.Wall;
             return Usable(cure, into, chain);
         }
 
@@ -495,12 +550,16 @@ public sealed class Evaluator(ShopCatalogue catalogue)
                 return Weighed.Clear;
             var result = Weighed.Clear;
             var any = false;
+            var spare = group == Network && Works(group);
             foreach (var key in Keys[group])
             {
                 if (facts.Word(key) is not { } model)
                     continue;
                 any = true;
-                var weighed = WeighDriver(key, group, model, into);
+                var weighed =
+                    spare && StateOf(group, model) == DriverState.None
+                        ? new Weighed(Outcome.Caveat, false)
+                        : WeighDriver(key, group, model, into);
                 result = new Weighed(
                     weighed.Outcome > result.Outcome ? weighed.Outcome : result.Outcome,
                     result.Holds == false || weighed.Holds == false ? false
@@ -513,6 +572,24 @@ public sealed class Evaluator(ShopCatalogue catalogue)
             into?.Open.Add(Keys[group][0]);
             return new Weighed(Outcome.Unknown, null);
         }
+
+        /// <summary>
+        /// Whether something of a group works at once. A machine with one network that works needs no other to be installed and
+        /// used; what has no driver is then a thing to know.
+        /// </summary>
+        private bool Works(string group)
+        {
+            foreach (var key in Keys[group])
+                if (facts.Word(key) is { } model && StateOf(group, model) == DriverState.BuiltIn)
+                    return true;
+            return false;
+        }
+
+        private DriverState? StateOf(string group, string model) =>
+            Catalogue.Device(group, model) is not { } device ? null
+            : plan.Drives(device.Id) ? DriverState.BuiltIn
+            : device.Drivers.TryGetValue(system.Id, out var listed) ? listed
+            : device.Otherwise;
 
         private Weighed WeighDriver(string key, string group, string model, Gathered? into)
         {

@@ -67,7 +67,7 @@ public static class FindingText
             { Id: "managed" } => "Only the organisation can release it: write to it with both serial numbers.",
             { Id: "encryption" } => "Get the recovery key from the owner first, or have the data given up.",
             { Rung: Rung.Release } => "Stop here and ask the owner.",
-            { Kind: RequirementKind.Gate } => "Nothing in the catalogue gets it through this gate.",
+            { Kind: var kind } when kind.OnlyChecked() => "Nothing in the catalogue gets it through this gate.",
             _ => "Nothing lifts it.",
         };
 

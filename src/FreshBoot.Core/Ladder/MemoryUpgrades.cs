@@ -30,6 +30,9 @@ public sealed record MemoryUpgrade(
 /// </summary>
 public static class MemoryUpgrades
 {
+    /// <summary>How the ids of these cures begin; how many modules and which follow.</summary>
+    public const string IdPrefix = "memory-";
+
     private static readonly string[] Needed =
     [
         "memory.installedMiB",
@@ -195,7 +198,7 @@ public static class MemoryUpgrades
                 shelved,
                 untested,
                 new Cure(
-                    $"memory-{(replaces ? "replace" : "add")}-{count}x{Id}{(shelved > 0 ? $"-shelf{shelved}" : "")}",
+                    $"{IdPrefix}{(replaces ? "replace" : "add")}-{count}x{Id}{(shelved > 0 ? $"-shelf{shelved}" : "")}",
                     Outcome.Part,
                     Rung.Parts,
                     $"{verb} {Numbers.Word(count)} {Quantity.Memory(SizeMiB)} {Type}{from}",

@@ -13,6 +13,8 @@ public sealed record NextStep(Rung Rung, Outcome Outcome, string Text)
     {
         if (aim.Rungs.FirstOrDefault(r => r.Outcome > Outcome.Caveat) is not { } broken)
             return new NextStep(Rung.Upkeep, aim.Outcome, "Ready to install");
+        if (broken.Findings.Count == 0)
+            return new NextStep(broken.Rung, broken.Outcome, "Read the label, then run the probe");
         // The worst finding speaks for its rung; where nothing is known the first question does.
         var finding = broken.Findings.First(f => f.Outcome == broken.Outcome);
         var text = finding switch

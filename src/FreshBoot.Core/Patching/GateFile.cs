@@ -18,11 +18,7 @@ public sealed record GateFile(string System, IReadOnlyList<(string Gate, bool Ch
     public static GateFile Original(SystemEntry system) =>
         new(
             system.Id,
-            [
-                .. system
-                    .Requirements.Where(r => r is { Kind: RequirementKind.Gate, Advisory: false })
-                    .Select(r => (r.Id, true)),
-            ]
+            [.. system.Requirements.Where(r => r.Kind.OnlyChecked() && !r.Advisory).Select(r => (r.Id, true))]
         );
 
     /// <summary>The file with some gates not checked.</summary>

@@ -113,7 +113,8 @@ public sealed class NextMeasurements(ShopCatalogue catalogue)
             );
         }
         var ranked = found
-            .OrderByDescending(f => f.Worth)
+            .OrderBy(f => Turn(f.Measurement, TooLittle.IsKnownOf(facts)))
+            .ThenByDescending(f => f.Worth)
             .ThenBy(f => FactRegistry.Position(f.Measurement.Key))
             .ToArray();
         if (ranked.Length == 0)
@@ -132,6 +133,19 @@ public sealed class NextMeasurements(ShopCatalogue catalogue)
             ),
         ];
     }
+
+    /// <summary>
+    /// Before anything is measured: leave, and what could hurt. Of a machine of which nothing is known, then what a look at it
+    /// tells within a minute, and only then what wants it started.
+    /// </summary>
+    private static int Turn(NextMeasurement m, bool nothingKnown) =>
+        m.Key switch
+        {
+            "release.owner" => 0,
+            "parts.battery" or "parts.powersOn" => 1,
+            _ when nothingKnown && m.Minutes <= 1 => 2,
+            _ => 3,
+        };
 
     /// <summary>The dossier after a value was entered, or chosen where sources disagree.</summary>
     public Dossier With(Dossier facts, string key, FactValue value, bool conflict) =>

@@ -6,7 +6,6 @@ using FreshBoot.Core.Catalogue;
 using FreshBoot.Core.Dossiers;
 using FreshBoot.Core.Identity;
 using FreshBoot.Core.Ladder;
-using FreshBoot.Core.Procedures;
 using FreshBoot.Core.Routes;
 
 namespace FreshBoot.Core.Preparation;
@@ -108,23 +107,6 @@ public static class PreparedFiles
                         profile.SmbiosType1()
                     )
                 );
-        }
-
-        foreach (var board in catalogue.Boards.Where(b => route.Cures.Any(c => c.Id == b.Cure.Id)))
-        {
-            var steps = FirmwareSteps
-                .Steps(board)
-                .Select(
-                    (s, i) =>
-                        $"{i + 1}. {s.Text}{(s.Command is null ? "" : $"\n     {s.Command}\n     prints {s.Expect}")}{(s.Caution is null ? "" : $"\n   Caution: {s.Caution}")}"
-                );
-            files.Add(
-                PreparedFile.Of(
-                    "firmware-steps.txt",
-                    $"Board {board.Id}, write protection by {board.Protection.ToString().ToLowerInvariant()}: the steps in the only order that is safe.",
-                    $"Board {board.Id} ({board.Name}), {board.Payload}\n\n{string.Join('\n', steps)}\n"
-                )
-            );
         }
         return files;
     }

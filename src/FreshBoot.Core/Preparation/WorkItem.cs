@@ -1,4 +1,5 @@
 using System.Text.Json.Serialization;
+using FreshBoot.Core.Media;
 using FreshBoot.Core.Patching;
 using FreshBoot.Core.Rehearsal;
 using FreshBoot.Formats.Discs;
@@ -102,6 +103,15 @@ public sealed record WorkItem(
     int? MediumId = null
 )
 {
+    /// <summary>Its size in bytes; of a medium, that of the image that goes onto it. 0 where nobody knows.</summary>
+    public long Bytes { get; init; }
+
+    /// <summary>The build that it installs; null where nobody said, or where it installs nothing.</summary>
+    public string? Build { get; init; }
+
+    /// <summary>How long a medium takes to be written and read back; null where it holds it already.</summary>
+    public WriteTimes? Writes { get; init; }
+
     /// <summary>Whether work that uses it may begin.</summary>
     public bool Holds => State == WorkItemState.Ready || !Needed;
 }
@@ -142,7 +152,16 @@ public sealed record ShelfRecipe(Recipe Recipe, int Version);
 /// <param name="Ready">Whether it was written to the end, read back and found right.</param>
 /// <param name="Says">How it stands.</param>
 /// <param name="ImageId">The image on it.</param>
-public sealed record ShelfMedium(int Id, string Label, bool IsDisc, bool Ready, string Says, int? ImageId);
+/// <param name="Facts">How large and how quick it is; null where nobody knows.</param>
+public sealed record ShelfMedium(
+    int Id,
+    string Label,
+    bool IsDisc,
+    bool Ready,
+    string Says,
+    int? ImageId,
+    MediumFacts? Facts = null
+);
 
 /// <summary>What lies on the shelf that work items are made of.</summary>
 /// <param name="Images">The images that are whole.</param>

@@ -3,6 +3,7 @@ using FreshBoot.Core.Dossiers;
 using FreshBoot.Core.Identity;
 using FreshBoot.Core.Images;
 using FreshBoot.Core.Ladder;
+using FreshBoot.Core.Media;
 using FreshBoot.Core.Patching;
 using FreshBoot.Core.Rehearsal;
 using FreshBoot.Core.Routes;
@@ -256,6 +257,10 @@ public sealed class WorkPlan
                     Evidence(made, identity),
                     made.Id
                 )
+                {
+                    Bytes = made.Seen.SizeBytes,
+                    Build = made.Build,
+                }
             );
         }
         var begin = Furthest(ofSystem, ids);
@@ -396,6 +401,10 @@ public sealed class WorkPlan
                 before?.ImageId,
                 before?.Id
             )
+            {
+                Bytes = image?.Seen.SizeBytes ?? _system.ImageBytes,
+                Writes = WriteTimes.Of(image?.Seen.SizeBytes ?? _system.ImageBytes, before?.Facts),
+            }
         );
     }
 

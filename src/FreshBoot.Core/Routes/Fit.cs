@@ -37,7 +37,9 @@ internal static class Fit
             ),
             new(
                 "comfort",
-                tally.Discomforts == 0 ? "nothing short" : $"{tally.Discomforts} short of comfortable",
+                tally.Idle ? "it starts, and little runs on it"
+                    : tally.Discomforts == 0 ? "nothing short"
+                    : $"{tally.Discomforts} short of comfortable",
                 tally.Comfort,
                 Comfort
             ),
@@ -91,7 +93,10 @@ internal static class Fit
                     if (!clear)
                         Attached++;
                 }
-                else if (finding is { Kind: RequirementKind.Comfort, Outcome: Outcome.Caveat })
+                else if (
+                    finding.Outcome == Outcome.Caveat
+                    && (finding.Kind.OnlyAnnoys() || finding.Rung == Rung.Devices)
+                )
                 {
                     Discomforts++;
                 }
@@ -99,7 +104,10 @@ internal static class Fit
         }
 
         public int Programs => ProgramsAsked == 0 ? Fit.Programs : Fit.Programs * ProgramsHeld / ProgramsAsked;
-        public int Comfort => Math.Max(0, Fit.Comfort - PerDiscomfort * Discomforts);
+
+        /// <summary>What starts and runs nothing that anybody asks for is of no comfort, however well it starts.</summary>
+        public bool Idle => ProgramsAsked > 0 && ProgramsHeld == 0;
+        public int Comfort => Idle ? 0 : Math.Max(0, Fit.Comfort - PerDiscomfort * Discomforts);
         public int Wishes => WishesAsked == 0 ? Fit.Wishes : Fit.Wishes * WishesHeld / WishesAsked;
         public int Strings => Math.Max(0, Fit.Strings - PerString * Attached);
     }

@@ -46,6 +46,13 @@ public sealed class RouteSearch(ShopCatalogue catalogue)
     // As many as a set of bits holds; a machine and a system have to do with a few dozen.
     private const int MostOffers = 128;
     private const int RetireMinutes = 15;
+
+    /// <summary>
+    /// What can go wrong with any installation: a medium that does not hold what was written, a start that needs another try, a
+    /// restart that hangs. About one in sixty wants more work, as the shop has it; nothing is harmed.
+    /// </summary>
+    private const double InstallFails = 0.016;
+
     private readonly Evaluator _evaluator = new(catalogue);
 
     /// <summary>The routes, best score first.</summary>
@@ -337,8 +344,7 @@ public sealed class RouteSearch(ShopCatalogue catalogue)
                             Follow(taken, Allowed(finding));
         }
 
-        private static bool IsSupport(Finding finding) =>
-            finding.Rung == Rung.Upkeep && finding.Kind != RequirementKind.Gate;
+        private static bool IsSupport(Finding finding) => finding.Rung == Rung.Upkeep && !finding.Kind.OnlyChecked();
 
         private List<Cure> Allowed(Finding finding)
         {
@@ -392,7 +398,7 @@ public sealed class RouteSearch(ShopCatalogue catalogue)
             var vector = new RouteVector(
                 taken.Sum(c => c.Money),
                 taken.Sum(c => c.HandsOnMinutes) + (staying ? 5 : system.Install.HandsOnMinutes),
-                RiskPpm(taken),
+                RiskPpm(taken, installs: !staying),
                 months,
                 Fit.Of(assessment)
             );
@@ -422,9 +428,11 @@ public sealed class RouteSearch(ShopCatalogue catalogue)
     /// <summary>
     /// 1 − Π(1 − fail)(1 − harm), in millionths. Multiplied in one order, so that the same set always gives the same number.
     /// </summary>
-    internal static int RiskPpm(IEnumerable<Cure> cures)
+    /// <param name="cures">The cures.</param>
+    /// <param name="installs">Whether a system is installed after them.</param>
+    internal static int RiskPpm(IEnumerable<Cure> cures, bool installs)
     {
-        var well = 1.0;
+        var well = installs ? 1 - InstallFails : 1.0;
         foreach (var cure in cures.OrderBy(c => c.FailPerMille).ThenBy(c => c.HarmPerMille))
             well *= (1 - cure.FailPerMille / 1000.0) * (1 - cure.HarmPerMille / 1000.0);
         return (int)Math.Round((1 - well) * 1e6);

@@ -43,7 +43,7 @@ internal static class WhyNot
         var planned = plan.Over(facts);
         // What nothing lifts is said first: whoever hears of a gate first spends an hour on it.
         var obstacles = blocked
-            .OrderBy(f => f.Kind == RequirementKind.Gate)
+            .OrderBy(f => f.Kind.OnlyChecked())
             .Select(f => new Obstacle(
                 f.Requirement,
                 f.Rung,

@@ -157,20 +157,14 @@ public sealed record MachineSoundness(
         var modules = ModulesOf(facts).ToArray();
         if (modules.Select(m => m.SizeMiB).Distinct().Count() > 1)
             reasons.Add(new Reason(Verdict.Watch, "Modules of different sizes: they may run slower together", House));
-        if (
-            facts.Number("memory.installedMiB") is { } installed
-            && facts.Number("memory.visibleMiB") is { } visible
-            && visible < installed * 3 / 4
-        )
-            reasons.Add(
-                new Reason(
-                    Verdict.Watch,
-                    $"The system sees {Quantity.Memory(visible)} of {Quantity.Memory(installed)}: a cap, a loose module, or much taken by graphics",
-                    House
-                )
-            );
+        if (facts.Word("memory.seen") == "part")
+            reasons.Add(new Reason(Verdict.Watch, MemorySeen(facts), House));
         return Judged(reasons);
     }
+
+    /// <summary>What a system sees of the memory that is fitted, and what that may come from.</summary>
+    public static string MemorySeen(IFacts facts) =>
+        $"The system sees {Quantity.Memory(facts.Number("memory.visibleMiB") ?? 0)} of {Quantity.Memory(facts.Number("memory.installedMiB") ?? 0)}: a cap, a loose module, or much taken by graphics";
 
     private static IEnumerable<MemoryModuleFound> ModulesOf(Dossier facts)
     {

@@ -286,10 +286,7 @@ public class OperationTests
     [InlineData("web/src/patching/RecipeEditor.tsx", "op: '{0}'")]
     public void Every_operation_is_checked_told_and_offered(string file, string form)
     {
-        var folder = AppContext.BaseDirectory;
-        while (!File.Exists(Path.Combine(folder, "FreshBoot.slnx")))
-            folder = Path.GetDirectoryName(folder)!;
-        var text = File.ReadAllText(Path.Combine(folder, file));
+        var text = File.ReadAllText(Path.Combine(Shipped.Home, file));
         typeof(Operation)
             .GetCustomAttributes(typeof(JsonDerivedTypeAttribute), inherit: false)
             .Cast<JsonDerivedTypeAttribute>()

@@ -29,19 +29,6 @@ public class PreparedFilesTests
     }
 
     [Fact]
-    public void Replacement_firmware_has_its_steps_with_board_and_protection()
-    {
-        var text = Files("wickerwork-26", School.Reflash, ("identity.board", "DIPPER"), ("firmware.kind", "locked"))
-            .ShouldHaveSingleItem()
-            .Text!;
-
-        text.ShouldContain("Board DIPPER");
-        text.ShouldContain("jumper");
-        text.IndexOf("Read the chip twice", StringComparison.Ordinal)
-            .ShouldBeLessThan(text.IndexOf("Write full", StringComparison.Ordinal));
-    }
-
-    [Fact]
     public void Where_nothing_has_to_be_made_there_is_nothing()
     {
         Files("wickerwork-26", School.Comply).ShouldBeEmpty();

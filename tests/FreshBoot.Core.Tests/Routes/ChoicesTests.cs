@@ -2,7 +2,7 @@ using System.Text.Json;
 using FreshBoot.Core.Dossiers;
 using FreshBoot.Core.Preparation;
 using FreshBoot.Core.Routes;
-using FreshBoot.Core.Runs;
+using FreshBoot.Core.Tests.Sheets;
 
 namespace FreshBoot.Core.Tests.Routes;
 
@@ -38,13 +38,7 @@ public class ChoicesTests
             routes.Select(r => new
             {
                 r.Id,
-                Steps = RunSheet.Make(
-                    r,
-                    r.System is null ? null : Shipped.Catalogue.System(r.System),
-                    chosen,
-                    Shipped.Catalogue,
-                    []
-                ),
+                Steps = AnySheets.Of(chosen, r).Steps,
                 Files = PreparedFiles
                     .Of(r, Shipped.Catalogue, chosen, "MR-0001", new HashSet<string>(StringComparer.Ordinal))
                     .Select(f => f.Sha256),
@@ -74,13 +68,7 @@ public class ChoicesTests
                 new Reading(choice.Key, FactValue.Of(answer.Value), "chosen", Origin.Chosen, Facts.Noon)
             );
             var route = Search.Find(chosen, new RouteQuestion(Today))[0];
-            var steps = RunSheet.Make(
-                route,
-                route.System is null ? null : Shipped.Catalogue.System(route.System),
-                chosen,
-                Shipped.Catalogue,
-                []
-            );
+            var steps = AnySheets.Of(chosen, route).Steps.Where(s => s.On is null).ToArray();
             steps.Select(s => s.Id).ShouldBeUnique();
             steps.Select(s => s.Opens).OfType<string>().ShouldBe(steps.Select(s => s.Closes).OfType<string>(), true);
         }

@@ -175,7 +175,8 @@ public class ExactnessTests
             var assessment = evaluator.Assess(facts, catalogue.Systems[0], plan);
             if (!assessment.Rungs.SelectMany(r => r.Findings).Any(f => f.Blocks))
             {
-                var risk = 1 - taken.Aggregate(1.0, (well, c) => well * (1 - c.FailPerMille / 1000.0));
+                // One installation in sixty wants more work, whatever was done before it.
+                var risk = 1 - taken.Aggregate(0.984, (well, c) => well * (1 - c.FailPerMille / 1000.0));
                 var worst = taken.Select(c => c.Kind).DefaultIfEmpty(Outcome.Clear).Max();
                 reached.Add(
                     (

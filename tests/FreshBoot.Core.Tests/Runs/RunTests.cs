@@ -1,9 +1,9 @@
 using CsCheck;
-using FreshBoot.Core.Catalogue;
 using FreshBoot.Core.Preparation;
 using FreshBoot.Core.Procedures;
 using FreshBoot.Core.Routes;
 using FreshBoot.Core.Runs;
+using FreshBoot.Core.Tests.Sheets;
 using FreshBoot.Formats.Tests;
 
 namespace FreshBoot.Core.Tests.Runs;
@@ -185,7 +185,7 @@ public class RunTests
         var route = new RouteSearch(Shipped.Catalogue)
             .Find(facts, new RouteQuestion(new DateOnly(2026, 12, 3)))
             .First(r => r.System == system && r.School == school);
-        return RunSheet.Make(route, Shipped.Catalogue.System(system), facts, Shipped.Catalogue, []);
+        return [.. AnySheets.Of(facts, route).Steps.Where(s => s.On is null)];
     }
 
     [Fact]
@@ -194,7 +194,7 @@ public class RunTests
         var steps = Sheet("tessaly-6-r2", School.Comply, ("tpm.version", "off"), ("memory.installedMiB", 4096));
 
         steps.Select(s => s.Id).ShouldBeUnique();
-        steps.ShouldContain(s => s.Id == "tpm-on" && s.Caution!.Contains("Never clear"));
+        steps.ShouldContain(s => s.Id == "switch-tpm-on.tpm-on.find" && s.Caution!.Contains("Never clear"));
         steps.ShouldContain(s => s.Kind == StepKind.Confirm && s.Text.Contains("250 GB"));
         steps
             .Where(s => s.Opens is not null)
@@ -212,22 +212,16 @@ public class RunTests
         var steps = Sheet("wickerwork-26", School.Reflash, ("identity.board", "WAGTAIL"), ("firmware.kind", "locked"))
             .Select(s => s.Id)
             .ToList();
-        string[] order =
-        [
-            "reflash-release",
-            "reflash-board",
-            "reflash-protection",
-            "reflash-read",
-            "reflash-backup",
-            "reflash-write",
-            "reflash-check",
-        ];
+        string[] order = ["unlocked", "board", "protection", "read", "copy", "write", "verify"];
 
-        order.Select(id => steps.IndexOf(id)).ShouldBeInOrder();
-        steps.ShouldContain("protection-on");
-        FirmwareSteps
-            .Steps(new BoardEntry("X", "X", WriteProtection.Jumper, "p"))
-            .ShouldContain(s => s.Text.Contains("jumper"));
+        order
+            .Select(id =>
+                steps.FindIndex(s =>
+                    s.StartsWith("reflash.", StringComparison.Ordinal) && s.EndsWith($".{id}", StringComparison.Ordinal)
+                )
+            )
+            .ShouldBeInOrder();
+        steps.ShouldContain("protection-on.on");
     }
 
     private static readonly Step Boot = new("boot", Rung.Setup, StepKind.Do, "Start it.", null, 3)
@@ -260,7 +254,7 @@ public class RunTests
                 "boot",
                 "Pim",
                 despite is null
-                    ? null
+                    ? new Dictionary<string, string>(StringComparer.Ordinal) { ["to"] = "Odalys" }
                     : new Dictionary<string, string>(StringComparer.Ordinal) { ["despite"] = despite }
             ),
             new RunContext("MR-0417", [], _ => true, items)
@@ -277,7 +271,7 @@ public class RunTests
         refusal.Where.ShouldBe("item medium");
         Should.Throw<RefusedException>(() => Say("done", "  ok ", items));
         Say("done", "written elsewhere", items);
-        Say("note", null, items);
+        Say("handed", null, items);
         Say("stopped", null, items);
     }
 
@@ -303,6 +297,7 @@ public class RunTests
         var adds = RunRules.Adds(
             Boot,
             "done",
+            null,
             [
                 Item("image", WorkItemState.Stale),
                 Item("medium", WorkItemState.Missing),
@@ -311,6 +306,107 @@ public class RunTests
             () => "code"
         );
         adds["used"].ShouldBe("The image (image ab12, stale)");
-        RunRules.Adds(Boot, "note", [Item("image", WorkItemState.Ready)], () => "code").ShouldBeEmpty();
+        RunRules.Adds(Boot, "note", null, [Item("image", WorkItemState.Ready)], () => "code").ShouldBeEmpty();
+    }
+
+    private static readonly Step[] Ways =
+    [
+        new("look", Rung.Setup, StepKind.Check, "Look.", null, 1, Expect: "It is listed.", Opens: "usb")
+        {
+            Branches =
+            [
+                new StepBranch("It is not listed", null, ["port", "again"]),
+                new("It burns", "Off, and out.", []),
+            ],
+        },
+        new("port", Rung.Setup, StepKind.Do, "Another port.", null, 1)
+        {
+            On = new BranchPlace("look", "It is not listed"),
+        },
+        new("again", Rung.Setup, StepKind.Do, "Once more.", null, 1, Opens: "usb")
+        {
+            On = new BranchPlace("look", "It is not listed"),
+        },
+        new("type", Rung.Setup, StepKind.Type, "Type.", null, 1, Command: "x", Expect: "EQUAL", Closes: "usb"),
+    ];
+
+    /// <summary>Says things one after the other, as the server does; a refusal is thrown.</summary>
+    private static RunState Follow(params (string Kind, string Step, Dictionary<string, string>? Data)[] said)
+    {
+        var events = new List<RunEvent>();
+        foreach (var (kind, id, data) in said)
+        {
+            var state = RunState.Fold(Ways, events);
+            var word = new RunEventIn($"e{events.Count}", events.Count, kind, id, "Pim", data);
+            RunRules.Check(Ways, state, word, new RunContext("MR-0417", [], _ => true, []));
+            var all = new Dictionary<string, string>(data ?? [], StringComparer.Ordinal);
+            foreach (var (key, value) in RunRules.Adds(Ways[state.Current], kind, data, [], () => "c"))
+                all[key] = value;
+            events.Add(new RunEvent(events.Count + 1, word.EventId, kind, id, "Pim", all, Facts.Noon, ""));
+        }
+        return RunState.Fold(Ways, events);
+    }
+
+    private static (string, string, Dictionary<string, string>?) Said(string kind, string step, params string[] data) =>
+        (
+            kind,
+            step,
+            data.Length == 0
+                ? null
+                : Enumerable.Range(0, data.Length / 2).ToDictionary(i => data[2 * i], i => data[(2 * i) + 1])
+        );
+
+    [Fact]
+    public void As_it_should_go_the_steps_of_branches_are_passed_over()
+    {
+        var state = Follow(Said("done", "look"));
+        Ways[state.Current].Id.ShouldBe("type");
+        state.Open.ShouldBe(["usb"]);
+    }
+
+    [Fact]
+    public void A_branch_is_gone_along_in_the_place_of_its_step_and_comes_back()
+    {
+        var state = Follow(Said("done", "look", "outcome", "It is not listed"));
+        Ways[state.Current].Id.ShouldBe("port");
+        state.Open.ShouldBeEmpty();
+        state = Follow(
+            Said("done", "look", "outcome", "It is not listed"),
+            Said("done", "port"),
+            Said("done", "again")
+        );
+        Ways[state.Current].Id.ShouldBe("type");
+        state.Open.ShouldBe(["usb"]);
+    }
+
+    [Fact]
+    public void A_branch_that_stops_says_why_and_the_same_step_comes_again()
+    {
+        var state = Follow(Said("done", "look", "outcome", "It burns"));
+        (state.Stopped, state.Because, state.Current).ShouldBe((true, "Off, and out.", 0));
+        state = Follow(Said("done", "look", "outcome", "It burns"), Said("resumed", "look"), Said("done", "look"));
+        (state.Stopped, state.Because).ShouldBe((false, null));
+        Ways[state.Current].Id.ShouldBe("type");
+    }
+
+    [Fact]
+    public void A_way_that_a_step_has_not_is_refused() =>
+        Should
+            .Throw<RefusedException>(() => Follow(Said("done", "look", "outcome", "It sings")))
+            .Message.ShouldContain("no way on");
+
+    [Fact]
+    public void What_was_printed_wrong_holds_the_step_until_it_is_right_or_somebody_says_why()
+    {
+        var wrong = Said("output", "type", "text", "a and b differ");
+        Follow(Said("done", "look"), wrong).Output!.Verdict.ShouldBe(OutputVerdict.Wrong);
+        Should
+            .Throw<RefusedException>(() => Follow(Said("done", "look"), wrong, Said("done", "type")))
+            .Message.ShouldContain("a and b differ");
+        Follow(Said("done", "look"), wrong, Said("output", "type", "text", "EQUAL"), Said("done", "type"))
+            .FinishedAt.ShouldNotBeNull();
+        Follow(Said("done", "look"), wrong, Said("done", "type", "despite", "the other copy is the right one"))
+            .FinishedAt.ShouldNotBeNull();
+        Should.Throw<RefusedException>(() => Follow(Said("output", "look", "text", "EQUAL")));
     }
 }

@@ -1,0 +1,71 @@
+using FreshBoot.Core.Dossiers;
+
+namespace FreshBoot.Core.Catalogue;
+
+/// <summary>Reads the entries that say what machines are made of: models, makers, processors, devices, donors, modules.</summary>
+internal static class HardwareReader
+{
+    /// <summary>A line of machines.</summary>
+    public static ModelEntry Model(PackNode node) =>
+        new(
+            node.Id(),
+            node.Pattern("pattern"),
+            node.NumberOrNull("memoryGroup"),
+            node.TextOrNull("name") ?? node.Text("id"),
+            node.Settings("typical") ?? []
+        );
+
+    /// <summary>A maker's keys, and the names of its settings.</summary>
+    public static MakerEntry Maker(PackNode node)
+    {
+        foreach (var (fact, _) in node.Members("labels").Where(l => FactRegistry.Find(l.Name) is null))
+            node.Fault($"labels/{fact}", $"there is no fact key “{fact}”");
+        return new MakerEntry(
+            node.Id(),
+            node.Text("maker"),
+            node.Text("bootMenu"),
+            node.TextOrNull("setup"),
+            node.Members("labels").ToDictionary(l => l.Name, l => l.Value.GetValue<string>(), StringComparer.Ordinal)
+        );
+    }
+
+    /// <summary>A processor's generation, by its name.</summary>
+    public static ProcessorEntry Processor(PackNode node) =>
+        new(node.Id(), node.Pattern("pattern"), node.Text("maker"), node.Text("generation"));
+
+    /// <summary>A device and the systems that drive it.</summary>
+    public static DeviceEntry Device(PackNode node)
+    {
+        var drivers = new Dictionary<string, DriverState>(StringComparer.Ordinal);
+        foreach (var (system, state) in node.Members("drivers"))
+        {
+            node.Pass.Links.System(node, $"drivers/{system}", system);
+            drivers[system] = PackNode.Parse<DriverState>(state.GetValue<string>());
+        }
+        return new DeviceEntry(
+            node.Id(),
+            node.Text("name"),
+            node.Text("group"),
+            node.Pattern("pattern"),
+            node.NumberOrNull("graphicsClass"),
+            drivers,
+            node.TextOrNull("otherwise") is { } otherwise ? PackNode.Parse<DriverState>(otherwise) : null
+        );
+    }
+
+    /// <summary>A model whose identity may be taken.</summary>
+    public static DonorModel Donor(PackNode node) =>
+        new(
+            node.Id(),
+            node.Text("maker"),
+            node.Text("line"),
+            node.Number("generation"),
+            node.Text("boardId"),
+            node.Text("serialPrefix"),
+            node.SystemIds("systems")
+        );
+
+    /// <summary>A memory module and its price.</summary>
+    public static MemoryModule Module(PackNode node) =>
+        new(node.Id(), node.Text("type"), node.Number("sizeMiB"), node.Number("money"));
+}

@@ -1,0 +1,63 @@
+namespace FreshBoot.Core.Procedures;
+
+/// <summary>What texts of procedures may leave open, written in braces; the sheet fills it in for a machine.</summary>
+public static class Placeholders
+{
+    /// <summary>Every placeholder, and what comes in its place.</summary>
+    public static IReadOnlyDictionary<string, string> All { get; } =
+        new Dictionary<string, string>(StringComparer.Ordinal)
+        {
+            ["tag"] = "the tag of the machine",
+            ["model"] = "maker and model as the dossier has them",
+            ["board"] = "the board name",
+            ["bootMenu"] = "how the boot menu is opened, from the maker's entry",
+            ["setup"] = "how the firmware's settings are opened, from the maker's entry",
+            ["entry"] = "which entry of the boot menu to take, UEFI or the other",
+            ["port"] = "the port that the plan chose",
+            ["tpmLabel"] = "what the maker calls the TPM, and on which page",
+            ["secureBootLabel"] = "what the maker calls Secure Boot, and on which page",
+            ["bootModeLabel"] = "what the maker calls the start mode, and on which page",
+            ["drive"] = "the drive that gets the system: size, model and the end of its serial number",
+            ["oldDrive"] = "the drive that is in it now",
+            ["otherDrives"] = "the drives that get nothing",
+            ["system"] = "the system of the plan",
+            ["outgoing"] = "the system that is on it",
+            ["image"] = "the image of the plan, as the shelf names it",
+            ["imageSize"] = "its size",
+            ["writeMinutes"] = "how long it takes to write and to read back",
+            ["writeWorry"] = "when to worry about that",
+            ["build"] = "the build that it installs",
+            ["defect"] = "what is known to be wrong with that build, as one sees it",
+            ["workaround"] = "what to do about it",
+            ["imageHash"] = "the beginning of its SHA-256",
+            ["medium"] = "the medium, by the label written on it",
+            ["recipes"] = "what was changed in the image",
+            ["edition"] = "the edition to choose",
+            ["keeps"] = "what stays over an upgrade",
+            ["freeBytes"] = "the room that an upgrade asks for",
+            ["account"] = "the account that the answer file makes",
+            ["scheme"] = "the partition table that the plan wants",
+            ["swap"] = "swap as large as the memory",
+            ["cure"] = "what a cure does",
+            ["how"] = "how a cure is done",
+            ["protectionOff"] = "how this board's write protection is taken off",
+            ["protectionOn"] = "how it is put back",
+            ["openCase"] = "how a casing of this form is opened",
+            ["closeCase"] = "how it is closed again",
+            ["power"] = "what brings it its power: adapter or cord",
+            ["payload"] = "what goes onto the chip",
+            ["order"] = "for whom it is made ready",
+            ["programs"] = "the programs that the order asks for",
+            ["supportEnds"] = "the last day of updates",
+            ["usual"] = "the usual minutes of this step",
+            ["worry"] = "the minutes after which to worry",
+        };
+
+    /// <summary>The names in braces of a text, in their order.</summary>
+    public static IEnumerable<string> In(string text)
+    {
+        for (var at = text.IndexOf('{', StringComparison.Ordinal); at >= 0; at = text.IndexOf('{', at + 1))
+            if (text.IndexOf('}', at) is var end && end > at)
+                yield return text[(at + 1)..end];
+    }
+}

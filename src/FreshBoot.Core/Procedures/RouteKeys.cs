@@ -1,0 +1,71 @@
+using System.Collections.Frozen;
+using FreshBoot.Core.Dossiers;
+
+namespace FreshBoot.Core.Procedures;
+
+/// <summary>
+/// What conditions of procedures may ask beside the facts of the machine: the route that was chosen, its system, the order, and
+/// what lies ready. They are worked out for a sheet and stored nowhere.
+/// </summary>
+public static class RouteKeys
+{
+    /// <summary>Every key.</summary>
+    public static IReadOnlyList<FactDefinition> All { get; } =
+    [
+        Choice("route.school", "School of the route", [.. Enum.GetNames<School>().Select(Camel)]),
+        Choice("route.begins", "Where the installation begins", ["medium", "inside", "card", "nowhere"]),
+        Choice("route.medium", "What it starts from", ["stick", "disc", "none"]),
+        Choice("route.written", "Whether the medium holds the image already", ["yes", "no"]),
+        Choice("route.defect", "Whether the build has a known defect", ["yes", "no"]),
+        Choice("route.way", "How the firmware starts it", ["bios", "uefi", "unknown"]),
+        Choice("route.loader", "Whether its loader is signed", ["signed", "unsigned"]),
+        Choice("route.owner", "Whether it changes its owner", ["new", "same"]),
+        Choice("route.everyday", "Whether somebody relies on it every day", ["yes", "no"]),
+        Choice("route.answers", "Whether an answer file lies on the medium", ["yes", "no"]),
+        Choice("route.drives", "Drives in it", ["none", "one", "several"]),
+        Choice("route.account", "What set-up asks of a maker's account", ["none", "offered", "required"]),
+        Choice("route.network", "What set-up asks of a network", ["none", "offered", "required"]),
+        Choice("route.extended", "Whether the paid extension is taken", ["yes", "no"]),
+        Choice("route.modules", "Memory modules to put in", ["none", "one", "several"]),
+        Text("route.system", "System of the route"),
+        Text("route.class", "Class of the system"),
+        Words("route.cures", "Cures of the route"),
+        Words("route.kinds", "Kinds of its cures"),
+        Words("route.needs", "What the order asks for"),
+    ];
+
+    private static readonly FrozenDictionary<string, FactDefinition> ByKey = All.ToFrozenDictionary(
+        k => k.Key,
+        StringComparer.Ordinal
+    );
+
+    /// <summary>A key, or null where there is no such.</summary>
+    public static FactDefinition? Find(string key) => ByKey.GetValueOrDefault(key);
+
+    /// <summary>An enum's name as it stands in packs.</summary>
+    public static string Camel(string name) => char.ToLowerInvariant(name[0]) + name[1..];
+
+    private static FactDefinition Choice(string key, string label, string[] values) =>
+        Of(key, label, FactForm.Choice, [.. values.Select(v => new FactChoice(v, v))]);
+
+    private static FactDefinition Text(string key, string label) => Of(key, label, FactForm.Text, []);
+
+    private static FactDefinition Words(string key, string label) => Of(key, label, FactForm.Words, []);
+
+    private static FactDefinition Of(string key, string label, FactForm form, IReadOnlyList<FactChoice> choices) =>
+        new(
+            key,
+            label,
+            form,
+            null,
+            null,
+            null,
+            choices,
+            Rung.Setup,
+            "",
+            0,
+            Derived: true,
+            Indexed: false,
+            Ordered: false
+        );
+}

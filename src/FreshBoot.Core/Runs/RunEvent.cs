@@ -1,0 +1,134 @@
+using System.Security.Cryptography;
+using System.Text;
+using System.Text.Json;
+
+namespace FreshBoot.Core.Runs;
+
+/// <summary>What can be said of a run. The words stand in records that are sealed: they are added to, never renamed.</summary>
+public static class RunEventKinds
+{
+    /// <summary>The step is done; with <c>outcome</c> it went otherwise, by that branch.</summary>
+    public const string Done = "done";
+
+    /// <summary>A wait has begun, or a step of the second probe gives its code.</summary>
+    public const string Begun = "begun";
+
+    /// <summary>Something worth keeping, under <c>text</c>.</summary>
+    public const string Note = "note";
+
+    /// <summary>It does not go on.</summary>
+    public const string Stopped = "stopped";
+
+    /// <summary>It goes on again, after it stopped or was laid aside.</summary>
+    public const string Resumed = "resumed";
+
+    /// <summary>What the command of a step printed, under <c>text</c>.</summary>
+    public const string Output = "output";
+
+    /// <summary>The step does not apply here; <c>text</c> says why.</summary>
+    public const string Skipped = "skipped";
+
+    /// <summary>The step was done in another way; <c>text</c> says how.</summary>
+    public const string Deviated = "deviated";
+
+    /// <summary>What was said last was said by mistake: the step before is the one whose turn it is again.</summary>
+    public const string Undone = "undone";
+
+    /// <summary>Laid aside for a while; <c>text</c> says why.</summary>
+    public const string Paused = "paused";
+
+    /// <summary>Somebody else goes on with it: <c>to</c>.</summary>
+    public const string Handed = "handed";
+
+    /// <summary>A photograph of the machine belongs to the step: <c>photo</c> is its id.</summary>
+    public const string Photo = "photo";
+
+    /// <summary>Something was tried and did not help: <c>what</c>.</summary>
+    public const string Tried = "tried";
+
+    /// <summary>A step that is still to come reads otherwise on this machine; <see cref="StepEdit"/> tells the keys.</summary>
+    public const string Edited = "edited";
+
+    /// <summary>Every kind.</summary>
+    public static IReadOnlyList<string> All { get; } =
+    [Done, Begun, Note, Stopped, Resumed, Output, Skipped, Deviated, Undone, Paused, Handed, Photo, Tried, Edited];
+}
+
+/// <summary>What somebody says has happened.</summary>
+/// <param name="EventId">Made by whoever says it; saying the same twice counts once.</param>
+/// <param name="ExpectedSeq">The number of events that the teller had seen.</param>
+/// <param name="Kind">One of <see cref="RunEventKinds"/>.</param>
+/// <param name="StepId">The step.</param>
+/// <param name="By">Who.</param>
+/// <param name="Data">What goes with it, under the keys that the kind asks for.</param>
+public sealed record RunEventIn(
+    string EventId,
+    int ExpectedSeq,
+    string Kind,
+    string StepId,
+    string By,
+    IReadOnlyDictionary<string, string>? Data = null
+);
+
+/// <summary>An event as it stands in the chain.</summary>
+/// <param name="Seq">1 for the first.</param>
+/// <param name="EventId">The teller's id.</param>
+/// <param name="Kind">What happened.</param>
+/// <param name="StepId">The step.</param>
+/// <param name="By">Who.</param>
+/// <param name="Data">What goes with it.</param>
+/// <param name="At">When the server heard of it.</param>
+/// <param name="Hash">SHA-256 over the hash before and all of the above, hexadecimal.</param>
+public sealed record RunEvent(
+    int Seq,
+    string EventId,
+    string Kind,
+    string StepId,
+    string By,
+    IReadOnlyDictionary<string, string> Data,
+    DateTimeOffset At,
+    string Hash
+);
+
+/// <summary>The chain of hashes: a changed or removed event breaks it from there on.</summary>
+public static class EventChain
+{
+    /// <summary>The hash before the first event: that of the run's own id, so that chains cannot be swapped.</summary>
+    public static string Root(string runId) => Sum($"run {runId}");
+
+    /// <summary>The event with its hash.</summary>
+    public static RunEvent Seal(RunEvent bare, string before) => bare with { Hash = HashOf(bare, before) };
+
+    /// <summary>The number of the first event that does not fit, or null when the chain is whole.</summary>
+    public static int? Broken(string runId, IReadOnlyList<RunEvent> events, int expected)
+    {
+        var before = Root(runId);
+        for (var i = 0; i < events.Count; i++)
+        {
+            if (events[i].Seq != i + 1 || events[i].Hash != HashOf(events[i], before))
+                return i + 1;
+            before = events[i].Hash;
+        }
+        return events.Count == expected ? null : events.Count + 1;
+    }
+
+    private static string HashOf(RunEvent e, string before)
+    {
+        // A JSON array: no two different events have the same text.
+        var data = e.Data.OrderBy(d => d.Key, StringComparer.Ordinal).SelectMany(d => new[] { d.Key, d.Value });
+        string[] parts =
+        [
+            before,
+            $"{e.Seq}",
+            e.EventId,
+            e.Kind,
+            e.StepId,
+            e.By,
+            $"{e.At.ToUnixTimeMilliseconds()}",
+            .. data,
+        ];
+        return Sum(JsonSerializer.Serialize(parts));
+    }
+
+    private static string Sum(string text) => Convert.ToHexStringLower(SHA256.HashData(Encoding.UTF8.GetBytes(text)));
+}

@@ -1,0 +1,191 @@
+using System.Text.Json.Serialization;
+using FreshBoot.Core.Procedures;
+
+namespace FreshBoot.Core.Runs;
+
+/// <summary>A wait that is under way, in instants of the clock on the wall.</summary>
+/// <param name="BegunAt">When it began.</param>
+/// <param name="ShortestAt">Not sensible to end it before.</param>
+/// <param name="UsualAt">When it usually ends.</param>
+/// <param name="WorryAt">When to worry.</param>
+public sealed record Waiting(
+    DateTimeOffset BegunAt,
+    DateTimeOffset ShortestAt,
+    DateTimeOffset UsualAt,
+    DateTimeOffset WorryAt
+);
+
+/// <summary>Something that was tried at a step.</summary>
+/// <param name="StepId">The step.</param>
+/// <param name="What">What was tried: the one thing that was other than at the try before.</param>
+/// <param name="Worked">Whether it helped.</param>
+/// <param name="By">Who tried it.</param>
+/// <param name="At">When the server heard of it.</param>
+public sealed record Trial(string StepId, string What, bool Worked, string By, DateTimeOffset At);
+
+/// <summary>Where a run stands: a fold over its events.</summary>
+/// <param name="Current">Index of the step that is next; the number of steps when all are done.</param>
+/// <param name="Waiting">The wait under way, if any.</param>
+/// <param name="Stopped">Whether somebody said that it stopped.</param>
+/// <param name="Open">Relaxations that have to be closed.</param>
+/// <param name="FinishedAt">When the last step was done.</param>
+/// <param name="Code">The code that the second probe must carry; null until the step asks for one.</param>
+/// <param name="Because">Why it stopped, where a branch of the sheet says so.</param>
+/// <param name="Output">What the command of the step printed last, held against what it should; null where nobody brought it.</param>
+public sealed record RunState(
+    int Current,
+    Waiting? Waiting,
+    bool Stopped,
+    IReadOnlyList<string> Open,
+    DateTimeOffset? FinishedAt,
+    string? Code = null,
+    string? Because = null,
+    StepOutput? Output = null
+)
+{
+    private static readonly Dictionary<string, string> NoneTaken = new(StringComparer.Ordinal);
+
+    /// <summary>Branches that were taken: for each step that went otherwise, what was seen.</summary>
+    public IReadOnlyDictionary<string, string> Taken { get; init; } = NoneTaken;
+
+    /// <summary>Why it was laid aside; null while it goes on.</summary>
+    public string? Paused { get; init; }
+
+    /// <summary>Who goes on with it; null for whoever began it.</summary>
+    public string? With { get; init; }
+
+    /// <summary>What was tried, over the whole run, in its order.</summary>
+    public IReadOnlyList<Trial> Trials { get; init; } = [];
+
+    /// <summary>What was done otherwise than the sheet says, or left out, with the reason: told at the hand-over.</summary>
+    public IReadOnlyList<string> Otherwise { get; init; } = [];
+
+    /// <summary>Id of the step that may be taken back; null where there is none, or where what it did cannot be undone.</summary>
+    public string? TakesBack { get; init; }
+
+    /// <summary>What stood before the last step was said to be done.</summary>
+    [JsonIgnore]
+    private RunState? Before { get; init; }
+
+    /// <summary>The way as it was gone and goes on: steps of a branch count only where it was taken.</summary>
+    public IEnumerable<Step> Way(IReadOnlyList<Step> steps) =>
+        steps.Where(s => s.On is not { } on || Taken.GetValueOrDefault(on.Step) == on.When);
+
+    /// <summary>Folds events that have been accepted.</summary>
+    public static RunState Fold(IReadOnlyList<Step> steps, IEnumerable<RunEvent> events)
+    {
+        var state = new RunState(0, null, false, [], null);
+        foreach (var e in events)
+            state = state.After(steps, e);
+        return state;
+    }
+
+    private RunState After(IReadOnlyList<Step> steps, RunEvent e)
+    {
+        // An event of a finished run changes nothing any more.
+        if (Current == steps.Count)
+            return this;
+        var step = steps[Current];
+        switch (e.Kind)
+        {
+            case RunEventKinds.Begun when step.Wants == RunRules.Probe:
+                return this with { Code = e.Data.GetValueOrDefault("code") };
+            case RunEventKinds.Begun:
+                return this with
+                {
+                    Waiting = new Waiting(
+                        e.At,
+                        e.At.AddMinutes(step.ShortestMinutes),
+                        e.At.AddMinutes(step.UsualMinutes),
+                        e.At.AddMinutes(step.Worry)
+                    ),
+                    TakesBack = step.Id,
+                    Before = this,
+                };
+            case RunEventKinds.Done when RunRules.BranchOf(step, e.Data) is { } branch:
+                return branch.Stop is { } because
+                    ? this with
+                    {
+                        Stopped = true,
+                        Because = because,
+                    }
+                    : On(
+                        steps,
+                        e,
+                        Open,
+                        new Dictionary<string, string>(Taken, StringComparer.Ordinal) { [step.Id] = branch.When }
+                    );
+            case RunEventKinds.Done or RunEventKinds.Deviated:
+                IEnumerable<string> open = Open;
+                if (step.Opens is { } opens)
+                    open = open.Append(opens);
+                if (step.Closes is { } closes)
+                    open = open.Where(o => o != closes);
+                var tried =
+                    step.Kind == StepKind.Trial && e.Data.TryGetValue(RunRules.Worked, out var worked)
+                        ? (IReadOnlyList<Trial>)[.. Trials, new Trial(step.Id, worked, true, e.By, e.At)]
+                        : Trials;
+                return On(steps, e, [.. open.Distinct(StringComparer.Ordinal)], Taken) with { Trials = tried };
+            case RunEventKinds.Skipped:
+                return On(steps, e, Open, Taken);
+            case RunEventKinds.Undone when Before is { } before:
+                // What was tried was tried, and who goes on goes on.
+                return before with { Trials = Trials, With = With };
+            case RunEventKinds.Output:
+                return this with
+                {
+                    Output = new StepOutput(
+                        Enum.Parse<OutputVerdict>(e.Data["verdict"]),
+                        e.Data.GetValueOrDefault("line") ?? ""
+                    ),
+                };
+            case RunEventKinds.Tried:
+                return this with { Trials = [.. Trials, new Trial(step.Id, e.Data[RunRules.What], false, e.By, e.At)] };
+            case RunEventKinds.Paused:
+                return this with { Paused = e.Data.GetValueOrDefault(RunRules.Text) ?? "" };
+            case RunEventKinds.Handed:
+                return this with { With = e.Data.GetValueOrDefault(RunRules.To) };
+            case RunEventKinds.Stopped:
+                return this with { Stopped = true };
+            case RunEventKinds.Resumed:
+                return this with { Stopped = false, Because = null, Paused = null };
+            default:
+                return this;
+        }
+    }
+
+    /// <summary>On to the next step whose turn it is: one of a branch only where that branch was taken.</summary>
+    private RunState On(
+        IReadOnlyList<Step> steps,
+        RunEvent e,
+        IReadOnlyList<string> open,
+        IReadOnlyDictionary<string, string> taken
+    )
+    {
+        var next = Current + 1;
+        while (next < steps.Count && steps[next].On is { } on && taken.GetValueOrDefault(on.Step) != on.When)
+            next++;
+        var step = steps[Current];
+        var why = e.Kind switch
+        {
+            RunEventKinds.Skipped => $"Left out: {step.Text} {e.Data.GetValueOrDefault(RunRules.Text)}",
+            RunEventKinds.Deviated => $"In another way: {step.Text} {e.Data.GetValueOrDefault(RunRules.Text)}",
+            _ => e.Data.GetValueOrDefault(RunRules.Despite),
+        };
+        return this with
+        {
+            Current = next,
+            Otherwise = why is null || Otherwise.Contains(why) ? Otherwise : [.. Otherwise, why],
+            Waiting = null,
+            Stopped = false,
+            Because = null,
+            Output = null,
+            Open = open,
+            Taken = taken,
+            FinishedAt = next == steps.Count ? e.At : null,
+            // What erased something has erased it, and a proof that was taken stands.
+            TakesBack = step.Kind == StepKind.Confirm || step.Wants == RunRules.Probe ? null : step.Id,
+            Before = this,
+        };
+    }
+}

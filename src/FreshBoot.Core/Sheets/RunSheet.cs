@@ -1,0 +1,233 @@
+using FreshBoot.Core.Conditions;
+using FreshBoot.Core.Dossiers;
+using FreshBoot.Core.Preparation;
+using FreshBoot.Core.Procedures;
+
+namespace FreshBoot.Core.Sheets;
+
+/// <summary>The sheet of a route: its steps where it holds, else what is missing.</summary>
+/// <param name="Steps">The steps in their order, those of branches after the step that branches; none where something is missing.</param>
+/// <param name="Ends">How it can end.</param>
+/// <param name="Missing">What it cannot do as things are.</param>
+/// <param name="Faults">What the checker found; a sheet with one is not shown.</param>
+public sealed record RunSheet(
+    IReadOnlyList<Step> Steps,
+    IReadOnlyList<SheetEnd> Ends,
+    IReadOnlyList<SheetMissing> Missing,
+    IReadOnlyList<SheetFault> Faults
+)
+{
+    /// <summary>The small world before the first step.</summary>
+    public IReadOnlyDictionary<string, string> Start { get; init; } =
+        new Dictionary<string, string>(StringComparer.Ordinal);
+
+    /// <summary>Composes the sheet of a route from the procedures of the catalogue, and checks it.</summary>
+    public static RunSheet Of(SheetQuestion question)
+    {
+        if (Refused(question) is { } refused)
+            return new RunSheet([], [], [refused], []);
+        var start = StartWorld.Of(question);
+        var fragments = Fragments(question);
+        var (order, missing) = Composer.Order(fragments.Select(f => f.Fragment), start);
+        if (missing.Count > 0)
+            return new RunSheet([], [], missing, []);
+        var words = fragments.ToDictionary(f => f.Fragment.Id, f => f.Words, StringComparer.Ordinal);
+        var steps = order.SelectMany(f => StepsOf(question, f, words[f.Id])).ToArray();
+        Relax(steps, start);
+        var (faults, ends) = Checker.Check(steps, start, Goal(question));
+        return faults.Count > 0
+            ? new RunSheet(
+                [],
+                ends,
+                [.. faults.Select(f => new SheetMissing(Title(order, f.Step), f.Step, f.Says))],
+                faults
+            )
+            : new RunSheet(steps, ends, [], []) { Start = start };
+    }
+
+    /// <summary>An upgrade that cannot be, or may not: it is refused, not warned of.</summary>
+    private static SheetMissing? Refused(SheetQuestion question) =>
+        !question.Over || question.RouteFacts.Word("route.begins") != "inside" ? null
+        : question.Order is { NewOwner: true }
+            ? new SheetMissing(
+                "The upgrade",
+                "",
+                "would carry the former owner's files to the new one: a machine that changes hands is installed clean"
+            )
+        : question.Route.Cures.FirstOrDefault(c => c.Kind is Outcome.Reflash or Outcome.Spoof) is { } other
+            ? new SheetMissing(
+                "The upgrade",
+                "",
+                $"begins in the system that is there, and that one knows nothing of this: {other.Does}. It is installed clean"
+            )
+        : question.Route.InPlace is { Possible: false, Reasons: var reasons }
+            ? new SheetMissing("The upgrade", "", $"cannot be done over what is there: {string.Join(' ', reasons)}")
+        : null;
+
+    /// <summary>The steps, or why there are none.</summary>
+    /// <exception cref="RefusedException">Something is missing.</exception>
+    public IReadOnlyList<Step> OrRefused() =>
+        Missing.Count == 0
+            ? Steps
+            : throw new RefusedException(
+                RefusalKind.Conflict,
+                $"No sheet can be put together for this route: {Missing[0].Fragment} {Missing[0].Says}.",
+                "routeId",
+                "Another route, or the procedure mended in the catalogue."
+            );
+
+    /// <summary>What the checker has to know of the route.</summary>
+    public static SheetGoal Goal(SheetQuestion question) =>
+        new(
+            question.System is null,
+            question.RouteFacts.Word("route.owner") == "new",
+            question.RouteFacts.Word("route.medium") == "stick" && question.RouteFacts.Word("route.begins") == "medium",
+            question.RouteFacts.Word("route.loader") == "unsigned",
+            question.Over || question.RouteFacts.Word("route.begins") == "nowhere"
+        );
+
+    private static string Title(IReadOnlyList<Fragment> order, string step) =>
+        order.FirstOrDefault(f => step.StartsWith($"{f.Id}.", StringComparison.Ordinal))?.Title ?? "the sheet";
+
+    private static List<(Fragment Fragment, SheetWords Words)> Fragments(SheetQuestion question)
+    {
+        var all = question.Catalogue.Procedures;
+        var plain = new SheetWords(question, null, false);
+        var fragments = new List<(Fragment, SheetWords)>();
+        foreach (var procedure in all)
+        {
+            if (!Belongs(question, procedure.When, procedure.IfUnknown))
+                continue;
+            if (procedure.Cures.Count == 0 && procedure.CureKind is null)
+            {
+                Add(procedure.Id, procedure, plain);
+                continue;
+            }
+            foreach (var cure in question.Route.Cures)
+                if (
+                    procedure.Names(cure.Id)
+                    || (procedure.CureKind == cure.Kind && cure.Extends is null && !all.Any(p => p.Names(cure.Id)))
+                )
+                    Add(
+                        $"{procedure.Id}.{cure.Id}",
+                        procedure,
+                        new SheetWords(question, cure, procedure.CureKind is not null)
+                    );
+        }
+        return fragments;
+
+        void Add(string id, ProcedureEntry procedure, SheetWords words)
+        {
+            var steps = procedure.Steps.Where(s => Belongs(question, s.When, s.IfUnknown)).ToArray();
+            if (steps.Length > 0)
+                fragments.Add((new Fragment(id, procedure.About, steps), words));
+        }
+    }
+
+    private static bool Belongs(SheetQuestion question, Condition? when, bool ifUnknown) =>
+        when is null || (when.Holds(question.RouteFacts) ?? ifUnknown);
+
+    private static IEnumerable<Step> StepsOf(SheetQuestion question, Fragment fragment, SheetWords words) =>
+        fragment.Steps.SelectMany(s => Filled(question, fragment, words, s, null));
+
+    private static IEnumerable<Step> Filled(
+        SheetQuestion question,
+        Fragment fragment,
+        SheetWords words,
+        StepEntry entry,
+        BranchPlace? on
+    )
+    {
+        var minutes = Minutes(question, entry, fragment);
+        var id = $"{fragment.Id}.{entry.Id}";
+        yield return new Step(
+            id,
+            entry.Rung,
+            entry.Kind,
+            words.Fill(entry.Text, minutes),
+            words.Caution(entry, minutes),
+            minutes.Usual,
+            minutes.Shortest,
+            minutes.Worry,
+            entry.Command is { } command ? words.Fill(command, minutes) : null,
+            entry.Expect is { } expect ? words.Fill(expect, minutes) : null,
+            Wants: entry.Wants
+        )
+        {
+            Uses =
+            [
+                .. question
+                    .Items.Where(i => i.Needed && entry.Uses.Contains(RouteKeys.Camel(i.Kind.ToString())))
+                    .Select(i => i.Id),
+            ],
+            Where = entry.Where,
+            Options = [.. entry.Options.Select(o => words.Fill(o, minutes))],
+            Harmless = [.. entry.Harmless.Select(h => words.Fill(h, minutes))],
+            Needs = entry.Needs,
+            Does = entry.Does,
+            Branches =
+            [
+                .. entry.Branches.Select(b => new StepBranch(
+                    words.Fill(b.When, minutes),
+                    b.Stop is { } stop ? words.Fill(stop, minutes) : null,
+                    [.. b.Then.Where(s => Belongs(question, s.When, s.IfUnknown)).Select(s => $"{fragment.Id}.{s.Id}")]
+                )),
+            ],
+            On = on,
+            Fragment = fragment.Id,
+        };
+        foreach (var branch in entry.Branches)
+        foreach (var then in branch.Then.Where(s => Belongs(question, s.When, s.IfUnknown)))
+        foreach (
+            var step in Filled(question, fragment, words, then, new BranchPlace(id, words.Fill(branch.When, minutes)))
+        )
+            yield return step;
+    }
+
+    private static StepTimes Minutes(SheetQuestion question, StepEntry entry, Fragment fragment) =>
+        entry.Times switch
+        {
+            TimesFrom.Install when question.System?.Install is { } install => new StepTimes(
+                install.ShortestMinutes,
+                install.UsualMinutes,
+                install.WorryMinutes
+            ),
+            TimesFrom.Medium when question.Item(WorkItemKind.Medium)?.Writes is { } writes => new StepTimes(
+                writes.Shortest,
+                writes.Usual,
+                writes.Worry
+            ),
+            TimesFrom.Cure
+                when question.Route.Cures.FirstOrDefault(c =>
+                    fragment.Id.EndsWith($".{c.Id}", StringComparison.Ordinal)
+                )
+                    is { } cure => new StepTimes(0, Math.Max(1, cure.HandsOnMinutes), 0),
+            _ => entry.Minutes,
+        };
+
+    /// <summary>What a step relaxes, and what it takes back, follows from what it does to the small world.</summary>
+    private static void Relax(Step[] steps, Dictionary<string, string> start)
+    {
+        var open = World
+            .Relaxations.Where(r => start[r.Key] == r.Relaxed)
+            .Select(r => r.Key)
+            .ToHashSet(StringComparer.Ordinal);
+        var before = open;
+        for (var i = 0; i < steps.Length; i++)
+        {
+            // A step of a branch comes in the place of the one that went otherwise: what that one did has not happened.
+            var now = steps[i].On is null ? open : before;
+            if (steps[i].On is null)
+                before = new HashSet<string>(open, StringComparer.Ordinal);
+            foreach (var (key, relaxed, says) in World.Relaxations)
+            {
+                if (!steps[i].Does.TryGetValue(key, out var value))
+                    continue;
+                if (value == relaxed && (steps[i].On is null ? now.Add(key) : !now.Contains(key)))
+                    steps[i] = steps[i] with { Opens = says };
+                else if (value != relaxed && (steps[i].On is null ? now.Remove(key) : now.Contains(key)))
+                    steps[i] = steps[i] with { Closes = says };
+            }
+        }
+    }
+}

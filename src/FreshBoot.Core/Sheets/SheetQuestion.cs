@@ -1,0 +1,140 @@
+using FreshBoot.Core.Catalogue;
+using FreshBoot.Core.Dossiers;
+using FreshBoot.Core.Images;
+using FreshBoot.Core.Ladder;
+using FreshBoot.Core.Orders;
+using FreshBoot.Core.Preparation;
+using FreshBoot.Core.Procedures;
+using FreshBoot.Core.Routes;
+
+namespace FreshBoot.Core.Sheets;
+
+/// <summary>What a sheet is asked for.</summary>
+/// <param name="Tag">The machine.</param>
+/// <param name="Facts">Its dossier, with all that follows from it.</param>
+/// <param name="Route">The route that was chosen.</param>
+/// <param name="System">Its system; null where the machine is retired.</param>
+/// <param name="Catalogue">Procedures, makers, boards.</param>
+/// <param name="Items">The work items of the route.</param>
+/// <param name="Order">For whom it is made ready, if anybody said.</param>
+public sealed record SheetQuestion(
+    string Tag,
+    IFacts Facts,
+    Route Route,
+    SystemEntry? System,
+    ShopCatalogue Catalogue,
+    IReadOnlyList<WorkItem> Items,
+    Order? Order
+)
+{
+    private const string NobodyChose = "nobody chose";
+
+    private IFacts? _routeFacts;
+
+    /// <summary>Whether the system that is there stays or goes by an upgrade over it.</summary>
+    public bool Over => Route.School != School.Stay && Facts.Word("plan.install") == "inPlace";
+
+    /// <summary>The facts, and what <see cref="RouteKeys"/> adds to them.</summary>
+    public IFacts RouteFacts => _routeFacts ??= new Overlay(Facts, OfRoute());
+
+    /// <summary>How the firmware starts what is installed: as it is, or as a cure of the route sets it.</summary>
+    public string Way =>
+        Route
+            .Cures.Select(c => c.Sets?.GetValueOrDefault("firmware.startedBy"))
+            .OfType<FactValue.Text>()
+            .FirstOrDefault()
+            ?.Value
+        ?? FirmwareWays.Of(Facts).Now switch
+        {
+            "bios" => "bios",
+            "uefi32" or "uefi64" => "uefi",
+            // Replacement firmware starts by UEFI whatever was there.
+            _ when Route.Cures.Any(c => c.Kind == Outcome.Reflash) => "uefi",
+            _ => "unknown",
+        };
+
+    /// <summary>Sizes of the drives that the dossier knows, by number.</summary>
+    public IReadOnlyList<int> Drives =>
+        [.. Enumerable.Range(0, 10).Where(i => Facts[$"storage.{i}.sizeBytes"] is not null)];
+
+    /// <summary>Whether the machine is a board that starts from its card or drive, with an image made for it.</summary>
+    public bool IsBoard => System?.Class == SystemClass.SingleBoard || Facts.Word("firmware.kind") == "board";
+
+    /// <summary>The build of the image that is ready; null where nobody said.</summary>
+    public string? Build => Item(WorkItemKind.Image)?.Build;
+
+    /// <summary>What is known to be wrong with that build.</summary>
+    public IReadOnlyList<KnownDefect> Defects => [.. System?.Installer?.DefectsOf(Build) ?? []];
+
+    /// <summary>The item of a kind that the route needs, or null.</summary>
+    public WorkItem? Item(WorkItemKind kind) => Items.FirstOrDefault(i => i.Kind == kind && i.Needed);
+
+    private Dictionary<string, FactValue> OfRoute()
+    {
+        var kinds = Route.Cures.Select(c => RouteKeys.Camel(c.Kind.ToString())).Distinct(StringComparer.Ordinal);
+        var set = new Dictionary<string, FactValue>(StringComparer.Ordinal)
+        {
+            ["route.school"] = FactValue.Of(RouteKeys.Camel(Route.School.ToString())),
+            ["route.begins"] = FactValue.Of(
+                System is null || Route.School is School.Stay or School.Retire ? "nowhere"
+                : IsBoard ? "card"
+                : Over ? "inside"
+                : "medium"
+            ),
+            ["route.medium"] = FactValue.Of(MediumForm),
+            ["route.way"] = FactValue.Of(Way),
+            ["route.loader"] = FactValue.Of(
+                Route.Cures.Any(c => c.Kind is Outcome.Spoof or Outcome.Reflash) ? "unsigned" : "signed"
+            ),
+            ["route.owner"] = FactValue.Of(Order?.NewOwner ?? !Over ? "new" : "same"),
+            ["route.written"] = FactValue.Of(Item(WorkItemKind.Medium)?.Writes is null ? "yes" : "no"),
+            ["route.defect"] = FactValue.Of(Defects.Count > 0 ? "yes" : "no"),
+            ["route.everyday"] = FactValue.Of(Order?.Everyday == true ? "yes" : "no"),
+            ["route.answers"] = FactValue.Of(
+                Items.Any(i => i.Kind == WorkItemKind.Answers && i.State == WorkItemState.Ready) ? "yes" : "no"
+            ),
+            ["route.modules"] = FactValue.Of(
+                ModulesOf(Route) switch
+                {
+                    0 => "none",
+                    1 => "one",
+                    _ => "several",
+                }
+            ),
+            ["route.extended"] = FactValue.Of(Route.Cures.Any(c => c.Extends is not null) ? "yes" : "no"),
+            ["route.drives"] = FactValue.Of(
+                Drives.Count switch
+                {
+                    0 => "none",
+                    1 => "one",
+                    _ => "several",
+                }
+            ),
+            ["route.cures"] = FactValue.Of(Route.Cures.Select(c => c.Id)),
+            ["route.kinds"] = FactValue.Of(kinds),
+            ["route.needs"] = FactValue.Of(Order?.Needs.Select(n => RouteKeys.Camel(n.Kind.ToString())) ?? []),
+        };
+        // A question that nobody answered is answered with nothing, so that a procedure can ask for the other case.
+        foreach (var choice in Choices.All.Where(c => Facts[c.Key] is null))
+            set[choice.Key] = FactValue.Of(NobodyChose);
+        if (System is not null)
+        {
+            set["route.system"] = FactValue.Of(System.Id);
+            set["route.class"] = FactValue.Of(RouteKeys.Camel(System.Class.ToString()));
+            set["route.account"] = FactValue.Of(RouteKeys.Camel(System.Account.ToString()));
+            set["route.network"] = FactValue.Of(RouteKeys.Camel(System.Network.ToString()));
+        }
+        return set;
+    }
+
+    /// <summary>How many modules its memory cures put in; their ids say so: <c>memory-add-2x…</c>.</summary>
+    private static int ModulesOf(Route route) =>
+        route
+            .Cures.Where(c => c.Id.StartsWith(MemoryUpgrades.IdPrefix, StringComparison.Ordinal))
+            .Sum(c => int.TryParse(c.Id.Split('-', 'x').ElementAtOrDefault(2), out var count) ? count : 1);
+
+    private string MediumForm =>
+        System is null || Route.School is School.Stay or School.Retire ? "none"
+        : Facts.Word("firmware.usbStart") == "no" ? "disc"
+        : "stick";
+}

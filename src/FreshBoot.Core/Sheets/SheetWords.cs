@@ -1,0 +1,216 @@
+using System.Globalization;
+using System.Text;
+using FreshBoot.Core.Catalogue;
+using FreshBoot.Core.Dossiers;
+using FreshBoot.Core.Media;
+using FreshBoot.Core.Orders;
+using FreshBoot.Core.Preparation;
+using FreshBoot.Core.Procedures;
+
+namespace FreshBoot.Core.Sheets;
+
+/// <summary>Fills the placeholders of procedures in for one machine, so that a step names the very thing that a hand holds.</summary>
+/// <param name="question">What the sheet is for.</param>
+/// <param name="cure">The cure that the fragment carries out; null for a fragment of its own.</param>
+/// <param name="general">Whether the fragment was written for every cure of a kind, and so knows nothing of this one's danger.</param>
+internal sealed class SheetWords(SheetQuestion question, Cure? cure, bool general)
+{
+    private const int ShownOfHash = 12;
+    private const int ShownOfSerial = 4;
+
+    private IFacts Facts => question.Facts;
+
+    private MakerEntry? Maker => question.Catalogue.Maker(Facts.Word("identity.maker"));
+
+    private BoardEntry? Board =>
+        question.Catalogue.Boards.FirstOrDefault(b => b.Cure.Id == cure?.Id)
+        ?? question.Catalogue.Boards.FirstOrDefault(b => question.Route.Cures.Any(c => c.Id == b.Cure.Id));
+
+    /// <summary>A text with its placeholders filled in.</summary>
+    public string Fill(string text, StepTimes minutes)
+    {
+        if (!text.Contains('{', StringComparison.Ordinal))
+            return text;
+        var filled = new StringBuilder(text);
+        foreach (var name in Placeholders.In(text).Distinct(StringComparer.Ordinal))
+            filled.Replace($"{{{name}}}", Value(name, minutes));
+        // A sentence that begins with what is filled in begins with a capital all the same.
+        if (text[0] == '{')
+            filled[0] = char.ToUpperInvariant(filled[0]);
+        return filled.ToString();
+    }
+
+    /// <summary>
+    /// The caution of a step. Where a fragment knows only the kind of a cure, the cure's own stands at the step that carries it out,
+    /// and there alone.
+    /// </summary>
+    public string? Caution(StepEntry step, StepTimes minutes)
+    {
+        var own = step.Caution is { } caution ? Fill(caution, minutes) : null;
+        return general && cure?.Caution is { } more && step.Text.Contains("{cure}", StringComparison.Ordinal)
+            ? $"{own} {more}".Trim()
+            : own;
+    }
+
+    private string Value(string name, StepTimes minutes) =>
+        name switch
+        {
+            "tag" => question.Tag,
+            "model" => Facts.Word("identity.model") is { } model
+                ? $"{Facts.Word("identity.maker")} {model}".Trim()
+                : "the machine",
+            "board" => Board?.Id ?? Facts.Word("identity.board") ?? "the board of the dossier",
+            "bootMenu" => Maker?.BootMenu ?? "Open the boot menu (the first screen names its key)",
+            "setup" => Maker?.Setup ?? "Open the firmware's settings (the first screen names the key)",
+            "entry" => question.Way switch
+            {
+                "uefi" => "the entry that begins with “UEFI”",
+                "bios" => "the entry without “UEFI”",
+                _ => "the entry that names it; where there are two, the one with “UEFI” first",
+            },
+            "port" => Facts.Word("plan.port") == "fast" ? "a fast port" : "a slow port at the back or the side",
+            "tpmLabel" => Label("tpm.version", "the security chip"),
+            "secureBootLabel" => Label("firmware.secureBoot", "secure start"),
+            "bootModeLabel" => Label("firmware.startedBy", "the start mode"),
+            "drive" => NewDrive(),
+            "oldDrive" => Drive(0),
+            "otherDrives" => question.Drives.Count < 2
+                ? "no other"
+                : Numbers.Join(question.Drives.Skip(1).Select(Drive), "and"),
+            "system" => question.System?.FullName ?? "the system",
+            "outgoing" => Facts.Word("os.name") ?? "the system that is on it",
+            "image" => question.Item(WorkItemKind.Image)?.Title ?? $"the image of {question.System?.FullName}",
+            "imageSize" => question.Item(WorkItemKind.Medium)?.Bytes is > 0 and var bytes
+                ? Quantity.Drive(bytes)
+                : "its whole size",
+            "writeMinutes" => Writes.Usual.ToString(CultureInfo.InvariantCulture),
+            "writeWorry" => Writes.Worry.ToString(CultureInfo.InvariantCulture),
+            "build" => question.Build ?? "of this image",
+            "defect" => string.Join(' ', question.Defects.Select(d => d.Sees)),
+            "workaround" => string.Join(' ', question.Defects.Select(d => d.Workaround)),
+            "imageHash" => question.Item(WorkItemKind.Image)?.From.FirstOrDefault(f => f.What == "image")?.Value
+                is { Length: >= ShownOfHash } hash
+                ? hash[..ShownOfHash]
+                : "as Prepare shows it",
+            "medium" => question.Item(WorkItemKind.Medium) is { State: not WorkItemState.Missing } medium ? medium.Title
+            : question.RouteFacts.Word("route.medium") == "disc" ? "the installer disc"
+            : "the installer stick",
+            "recipes" => question
+                .Items.Where(i => i is { Needed: true, Kind: WorkItemKind.Recipe })
+                .Select(i => i.Title)
+                .ToArray()
+                is { Length: > 0 } recipes
+                ? Numbers.Join(recipes, "and")
+                : "nothing",
+            "edition" => Facts.Word("os.edition")
+                ?? (question.System is { Editions: [var first, ..] } ? first : null)
+                ?? "the one that the licence is for",
+            "keeps" => question.Route.InPlace?.Keeps is { Count: > 0 } keeps ? Numbers.Join(keeps, "and") : "files",
+            "freeBytes" => question.System is { InPlaceFreeBytes: > 0 } s
+                ? Quantity.Drive(s.InPlaceFreeBytes)
+                : "20 GB",
+            "account" => Facts.Word("plan.account") == "maker"
+                ? "the owner's own account with the maker"
+                : "a local account",
+            "scheme" => Facts.Word("plan.scheme") switch
+            {
+                "gpt" => "GPT",
+                "mbr" => "MBR",
+                _ => question.Way == "bios" ? "MBR" : "GPT",
+            },
+            "swap" => Facts.Number("memory.installedMiB") is { } mib
+                ? FactText.Show("memory.installedMiB", FactValue.Of(mib))
+                : "as large as the memory",
+            "cure" => cure?.Does ?? "",
+            "how" => cure?.How ?? "",
+            "protectionOff" => Board?.Protection switch
+            {
+                WriteProtection.Screw =>
+                    "Take the write-protect screw out: it bridges a metal ring and looks unlike the others.",
+                WriteProtection.Jumper => "Set the write-protect jumper to off.",
+                _ => "Unplug the battery's lead from the board with the adapter out, then go on by the adapter alone.",
+            },
+            "protectionOn" => Board?.Protection switch
+            {
+                WriteProtection.Screw => "Put the write-protect screw back.",
+                WriteProtection.Jumper => "Set the write-protect jumper back to on.",
+                _ => "Plug the battery's lead in again, with the adapter out.",
+            },
+            "openCase" => Facts.Word("identity.chassis") switch
+            {
+                "desktop" or "tower" or "mini" or "server" =>
+                    "Lay it on its side, take the screws out or open the latch at the back, and slide the cover off.",
+                "all-in-one" => "Lay it on its screen on a soft cloth, and take the cover at the back off.",
+                "board" => "Open the casing of the board by its clips.",
+                _ =>
+                    "Lay it on a soft cloth, take the screws of the lower shell out row by row, and lift it from the hinge side.",
+            },
+            "closeCase" => HasAdapter
+                ? "Close the shell, put the screws back in the rows that they came from"
+                : "Put the cover back and fasten it",
+            "power" => HasAdapter ? "the adapter" : "the power cord",
+            "payload" => Board?.Payload ?? "the replacement firmware",
+            "order" => question.Order?.Name ?? "the new owner",
+            "programs" => Programs(),
+            "supportEnds" => question.System?.EndsFor(
+                Facts,
+                question.Route.Cures.Any(c => c.Extends == question.System.Id)
+            )
+                is { } day
+                ? day.ToString("d MMMM yyyy", CultureInfo.InvariantCulture)
+                : "no end that anybody named",
+            "usual" => minutes.Usual.ToString(CultureInfo.InvariantCulture),
+            "worry" => (minutes.Worry > 0 ? minutes.Worry : 2 * minutes.Usual).ToString(CultureInfo.InvariantCulture),
+            _ => throw new ArgumentOutOfRangeException(nameof(name), name, "the reader of packs lets none such in"),
+        };
+
+    /// <summary>Whether it is one that is carried about; of a form that nobody noted that is the one that wants more care.</summary>
+    private bool HasAdapter =>
+        Facts.Word("identity.chassis") is not ("desktop" or "tower" or "mini" or "server" or "all-in-one" or "board");
+
+    private WriteTimes Writes =>
+        question.Item(WorkItemKind.Medium)?.Writes ?? WriteTimes.Of(question.System?.ImageBytes ?? 0, null);
+
+    private string Label(string key, string otherwise) =>
+        Maker?.Labels.GetValueOrDefault(key) ?? $"{otherwise}, as this maker calls it";
+
+    /// <summary>The drive that the route leaves in the machine: a new one, or the one that is there.</summary>
+    private string NewDrive() =>
+        question
+            .Route.Cures.Select(c => c.Sets?.GetValueOrDefault("storage.0.sizeBytes"))
+            .FirstOrDefault(v => v is not null)
+            is { } size
+            ? $"the new {FactText.Show("storage.0.sizeBytes", size)} drive"
+            : Drive(0);
+
+    private string Drive(int i)
+    {
+        if (Facts.Number($"storage.{i}.sizeBytes") is not { } bytes)
+            return "the internal drive";
+        var more = new[]
+        {
+            Facts.Word($"storage.{i}.model"),
+            Facts.Word($"storage.{i}.serial") is { Length: > 0 } serial
+                ? $"serial …{serial[^Math.Min(ShownOfSerial, serial.Length)..]}"
+                : null,
+        }.OfType<string>();
+        var said = string.Join(", ", more);
+        return $"the {Quantity.Drive(bytes)} drive{(said.Length > 0 ? $" ({said})" : "")}";
+    }
+
+    private string Programs()
+    {
+        var wanted =
+            question.Order?.Needs.Where(n => n.Kind == NeedKind.Program).Select(n => n.Purpose).ToHashSet() ?? [];
+        var names = question
+            .Catalogue.Programs.Where(p =>
+                wanted.Contains(p.Purpose)
+                && (p.Systems.Count == 0 || p.Systems.Contains(question.System?.Id ?? ""))
+                && p.Needs.Holds(question.Facts) != false
+            )
+            .GroupBy(p => p.Purpose)
+            .Select(g => g.First().Name)
+            .ToArray();
+        return names.Length > 0 ? Numbers.Join(names, "and") : "what the person uses every day";
+    }
+}

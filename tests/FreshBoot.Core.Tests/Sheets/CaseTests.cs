@@ -1,0 +1,360 @@
+using FreshBoot.Core.Dossiers;
+using FreshBoot.Core.Media;
+using FreshBoot.Core.Orders;
+using FreshBoot.Core.Preparation;
+using FreshBoot.Core.Procedures;
+using FreshBoot.Core.Routes;
+using FreshBoot.Core.Sheets;
+
+namespace FreshBoot.Core.Tests.Sheets;
+
+/// <summary>Runs that went wrong when their sheet was one template, each with what its sheet has to say.</summary>
+public class CaseTests
+{
+    private static RunSheet Sheet(
+        string? system,
+        School school,
+        Order? order,
+        Func<Route, bool>? which,
+        params (string, object?)[] changes
+    )
+    {
+        var facts = Facts.GoodBut(changes);
+        var route = AnySheets
+            .Search.Find(facts, new RouteQuestion(AnySheets.Today))
+            .First(r => r.System == system && r.School == school && which?.Invoke(r) != false);
+        return AnySheets.Of(facts, route, order: order);
+    }
+
+    private static RunSheet Sheet(string? system, School school, params (string, object?)[] changes) =>
+        Sheet(system, school, null, null, changes);
+
+    private static int At(RunSheet sheet, string id)
+    {
+        sheet.Missing.ShouldBeEmpty();
+        var at = sheet.Steps.ToList().FindIndex(s => s.Id == id);
+        at.ShouldBeGreaterThanOrEqualTo(0, $"{id} in {string.Join(' ', sheet.Steps.Select(s => s.Id))}");
+        return at;
+    }
+
+    private static void InOrder(RunSheet sheet, params string[] ids) =>
+        ids.Select(id => At(sheet, id)).ShouldBeInOrder(SortDirection.Ascending, string.Join(' ', ids));
+
+    private static Step Step(RunSheet sheet, string id) => sheet.Steps[At(sheet, id)];
+
+    private static Order For(bool newOwner) =>
+        new("o", "Brackwater Library", "", 1, null, newOwner, false, false, LooksAfter.Owner, []);
+
+    private static readonly (string, object?)[] Ottavine =
+    [
+        ("identity.maker", "Ottavine"),
+        ("identity.model", "Plinth PL-06B"),
+    ];
+
+    private static readonly (string, object?)[] Upgradable =
+    [
+        ("plan.install", "inPlace"),
+        ("os.name", "Tessaly 5"),
+        ("os.edition", "Home"),
+        ("os.language", "en"),
+        ("os.freeBytes", 90_000_000_000L),
+        ("os.works", "yes"),
+    ];
+
+    [Fact]
+    public void A_firmware_update_from_the_old_system_comes_before_its_drive_goes()
+    {
+        var sheet = Sheet(
+            "tessaly-6-r2",
+            School.Comply,
+            null,
+            r => r.Cures.Any(c => c.Id == "firmware-update") && r.Cures.Any(c => c.Id == "drive-sata-240"),
+            ("identity.maker", "Brackwater"),
+            ("tpm.version", "absent"),
+            ("parts.storage", "replace"),
+            ("os.name", "Tessaly 5"),
+            ("os.works", "yes")
+        );
+        InOrder(
+            sheet,
+            "start-outgoing.start",
+            "update-firmware.firmware-update.write",
+            "stop-outgoing.down",
+            "swap-drive.drive-sata-240.out"
+        );
+        Step(sheet, "update-firmware.firmware-update.write").Kind.ShouldBe(StepKind.Confirm);
+    }
+
+    [Fact]
+    public void Firmware_is_replaced_with_a_copy_kept_and_its_protection_comes_back()
+    {
+        var sheet = Sheet("wickerwork-26", School.Reflash, ("identity.board", "WAGTAIL"), ("firmware.kind", "locked"));
+        InOrder(
+            sheet,
+            "data-unwanted.sure",
+            "reflash.reflash-wagtail.protection",
+            "reflash.reflash-wagtail.copy",
+            "reflash.reflash-wagtail.write",
+            "reflash.reflash-wagtail.verify",
+            "start-installer.boot",
+            "protection-on.on",
+            "prove.probe"
+        );
+    }
+
+    [Fact]
+    public void A_loader_on_the_stick_stays_in_until_it_was_moved()
+    {
+        var sheet = Sheet("canzona-6", School.Spoof, Ottavine);
+        sheet.Steps.ShouldNotContain(s => s.Id == "copy.out");
+        InOrder(
+            sheet,
+            "put-identity.identity-pl-08a.copy",
+            "start-installer.boot",
+            "copy.stay-in",
+            "second-patches.again",
+            "updates.wait",
+            "move-loader.move",
+            "move-loader.without",
+            "prove.probe"
+        );
+        Step(sheet, "copy.stay-in").Caution!.ShouldContain("starts nothing");
+    }
+
+    [Fact]
+    public void An_upgrade_begins_in_the_system_that_is_there_and_closes_what_it_opened()
+    {
+        var sheet = Sheet("tessaly-6-r2", School.Comply, For(newOwner: false), null, Upgradable);
+        InOrder(
+            sheet,
+            "backup.open",
+            "start-outgoing.start",
+            "make-room.room",
+            "upgrade.medium",
+            "upgrade.run",
+            "upgrade.files"
+        );
+        sheet.Steps.ShouldNotContain(s => s.Fragment == "start-installer" || s.Fragment == "erase-drive");
+        Step(sheet, "upgrade.scripts").Opens.ShouldBe("scripts may run");
+        Step(sheet, "upgrade.wait").Closes.ShouldBe("scripts may run");
+    }
+
+    [Fact]
+    public void An_upgrade_is_refused_where_the_machine_changes_its_owner()
+    {
+        var sheet = Sheet("tessaly-6-r2", School.Comply, For(newOwner: true), null, Upgradable);
+        sheet.Steps.ShouldBeEmpty();
+        sheet.Missing.Single().Says.ShouldContain("changes hands");
+        Should.Throw<RefusedException>(() => sheet.OrRefused()).Message.ShouldContain("installed clean");
+    }
+
+    [Fact]
+    public void An_upgrade_that_cannot_be_is_refused_with_its_reasons() =>
+        Sheet(
+            "tessaly-6-r2",
+            School.Comply,
+            For(newOwner: false),
+            null,
+            [.. Upgradable.SkipLast(1), ("os.works", "no")]
+        )
+            .Missing.Single()
+            .Says.ShouldContain("cannot be done over what is there");
+
+    [Fact]
+    public void An_unsigned_loader_never_meets_Secure_Boot()
+    {
+        var sheet = Sheet("canzona-6", School.Spoof, [.. Ottavine, ("firmware.secureBoot", "on")]);
+        InOrder(sheet, "enter-setup.note", "secure-boot-off.off", "start-installer.boot");
+        Step(sheet, "secure-boot-off.off").Caution!.ShouldContain("say so at hand-over");
+    }
+
+    [Fact]
+    public void Only_legacy_boot_is_added_where_the_makers_firmware_is_kept()
+    {
+        var facts = Facts.GoodBut(
+            ("identity.board", "WAGTAIL"),
+            ("firmware.kind", "locked"),
+            ("plan.firmware", "keep"),
+            ("storage.0.sizeBytes", 26_000_000_000L)
+        );
+        var route = AnySheets
+            .Search.Find(facts, new RouteQuestion(AnySheets.Today))
+            .First(r => r.Cures.Any(c => c.Kind == Outcome.Reflash));
+        var sheet = AnySheets.Of(facts, route);
+        Step(sheet, "reflash.reflash-wagtail.add").Text.ShouldContain("only the part of the chip");
+        Step(sheet, "reflash.reflash-wagtail.verify-legacy").Command.ShouldBe("flash-chip verify legacy-boot.rom");
+        sheet.Steps.ShouldNotContain(s => s.Id == "reflash.reflash-wagtail.write");
+    }
+
+    [Fact]
+    public void Firmware_that_starts_no_stick_gets_a_disc()
+    {
+        var sheet = Sheet("wickerwork-26", School.Comply, ("firmware.usbStart", "no"));
+        InOrder(sheet, "take-disc.take", "take-disc.tray", "start-installer.boot");
+        sheet.Steps.ShouldNotContain(s => s.Fragment == "take-stick" || s.Fragment == "allow-usb");
+        Step(sheet, "start-installer.boot").Text.ShouldContain("installer disc");
+    }
+
+    [Fact]
+    public void A_board_has_its_one_medium_and_nothing_erases_it()
+    {
+        var (tag, facts) = Fleet.Dossiers.First(d => d.Dossier.Word("firmware.kind") == "board");
+        var route = AnySheets
+            .Search.Find(facts, new RouteQuestion(AnySheets.Today))
+            .First(r => r.System == "thimble-desk");
+        var sheet = AnySheets.Of(facts, route);
+        InOrder(sheet, "write-card.which", "write-card.in", "write-card.start", "first-start.desk");
+        sheet.Steps.ShouldNotContain(s => s.Fragment == "erase-drive" || s.Fragment == "copy", tag);
+    }
+
+    [Fact]
+    public void Of_two_drives_the_other_is_unplugged_before_anything_is_erased()
+    {
+        var sheet = Sheet(
+            "wickerwork-26",
+            School.Comply,
+            ("storage.0.model", "Sill S250"),
+            ("storage.0.serial", "SS-2231-4471"),
+            ("storage.1.sizeBytes", 250_000_000_000L),
+            ("storage.1.model", "Sill S250"),
+            ("storage.1.serial", "SS-2231-9902")
+        );
+        InOrder(sheet, "unplug-others.pull", "erase-drive.erase", "plug-others.in", "prove.probe");
+        Step(sheet, "unplug-others.pull").Text.ShouldContain("…9902");
+        Step(sheet, "erase-drive.erase").Text.ShouldContain("…4471");
+    }
+
+    [Fact]
+    public void A_battery_that_is_taken_out_is_out_before_the_machine_is_started_again()
+    {
+        var sheet = Sheet("wickerwork-26", School.Comply, ("parts.battery", "swollen"));
+        // Nothing is plugged in before the bad one is out.
+        InOrder(sheet, "new-battery.battery-new.swap", "bench.warm", "bench.adapter", "start-installer.boot");
+        Step(sheet, "new-battery.battery-new.off").Caution!.ShouldContain("trained");
+    }
+
+    [Fact]
+    public void A_paid_extension_is_entered_and_proved()
+    {
+        var sheet = Sheet(
+            "tessaly-5",
+            School.Stay,
+            null,
+            r => r.Cures.Any(c => c.Extends is not null),
+            ("os.name", "Tessaly 5"),
+            ("os.works", "yes")
+        );
+        InOrder(sheet, "start-outgoing.start", "stay.is-it", "extension.key", "extension.proof", "prove.probe");
+        Step(sheet, "extension.proof").Expect.ShouldBe("Updates until 31 March 2028.");
+        sheet.Steps.ShouldNotContain(s => s.Kind == StepKind.Confirm);
+    }
+
+    [Theory]
+    [InlineData("sound", true)]
+    [InlineData("none", false)]
+    public void A_machine_that_ends_gives_up_its_battery_only_if_it_has_one(string battery, bool taken)
+    {
+        var sheet = Sheet(null, School.Retire, ("parts.battery", battery));
+        InOrder(sheet, "retire.method", "retire.erase", "retire.verify", "retire.parts", "retire.recycle");
+        sheet.Steps.Any(s => s.Id == "retire.battery").ShouldBe(taken);
+    }
+
+    [Fact]
+    public void Two_untested_modules_go_in_one_after_the_other_with_a_start_between()
+    {
+        var sheet = Sheet(
+            "tessaly-6-r2",
+            School.Comply,
+            null,
+            r => AnySheets.Question(Facts.GoodBut(), r).RouteFacts.Word("route.modules") == "several",
+            ("memory.installedMiB", 2048),
+            ("memory.group", 2),
+            ("memory.slots", 4),
+            ("memory.slotsUsed", 2)
+        );
+        var memory = sheet.Steps.First(s => s.Id.EndsWith(".two", StringComparison.Ordinal)).Fragment;
+        InOrder(sheet, $"{memory}.one", $"{memory}.count", $"{memory}.two", $"{memory}.count-2");
+    }
+
+    [Fact]
+    public void A_table_that_a_person_divides_is_said_with_its_swap()
+    {
+        var sheet = Sheet("wickerwork-26", School.Comply, ("plan.disk", "byHand"), ("plan.scheme", "mbr"));
+        Step(sheet, "erase-drive.by-hand").Text.ShouldContain("table MBR");
+        Step(sheet, "erase-drive.by-hand").Text.ShouldContain("8 GiB");
+    }
+
+    private static WorkItem Item(WorkItemKind kind, WorkItemState state) =>
+        new(
+            kind.ToString().ToLowerInvariant(),
+            kind,
+            Rung.Medium,
+            kind == WorkItemKind.Medium ? "Stick 3, from the market" : "tessaly-6-r2.iso",
+            state,
+            "",
+            true,
+            [],
+            null,
+            []
+        );
+
+    private static RunSheet With(params WorkItem[] items)
+    {
+        var facts = Facts.GoodBut();
+        var route = AnySheets
+            .Search.Find(facts, new RouteQuestion(AnySheets.Today))
+            .First(r => r is { System: "tessaly-6-r2", School: School.Comply });
+        return AnySheets.Of(facts, route, items);
+    }
+
+    [Fact]
+    public void A_large_image_on_a_slow_stick_takes_the_time_that_it_takes()
+    {
+        // 11.8 GB at 3 MB a second there and 12 MB a second back.
+        var slow = new MediumFacts(MediumKind.Stick, 16_000_000_000, 2, 3_000_000, 12_000_000);
+        const long Bytes = 11_800_000_000;
+        var sheet = With(
+            Item(WorkItemKind.Image, WorkItemState.Ready) with
+            {
+                Bytes = Bytes,
+            },
+            Item(WorkItemKind.Medium, WorkItemState.Missing) with
+            {
+                Bytes = Bytes,
+                Writes = WriteTimes.Of(Bytes, slow),
+            }
+        );
+        var write = Step(sheet, "write-medium.begin");
+        var still = Step(sheet, "take-stick.still");
+        (still.Kind, still.UsualMinutes, still.WorryMinutes).ShouldBe((StepKind.Wait, 82, 246));
+        write.Text.ShouldContain("(12 GB) onto the installer stick");
+        write.Text.ShouldContain("for about 82 min, worry after 246");
+        InOrder(sheet, "leave.ask", "write-medium.begin", "take-stick.take", "start-installer.boot");
+        // What waits begins early: hands are free for the casing and the firmware meanwhile.
+        At(sheet, "write-medium.begin").ShouldBeLessThan(At(sheet, "bench.off"));
+    }
+
+    [Fact]
+    public void A_stick_that_holds_the_image_is_not_written_again() =>
+        With(Item(WorkItemKind.Image, WorkItemState.Ready), Item(WorkItemKind.Medium, WorkItemState.Ready))
+            .Steps.ShouldNotContain(s => s.Fragment == "write-medium");
+
+    [Theory]
+    [InlineData("61207", true)]
+    [InlineData("61300", false)]
+    public void A_build_with_a_known_defect_says_what_one_sees_and_what_to_do(string build, bool told)
+    {
+        var sheet = With(
+            Item(WorkItemKind.Image, WorkItemState.Ready) with
+            {
+                Build = build,
+            },
+            Item(WorkItemKind.Medium, WorkItemState.Ready)
+        );
+        sheet.Steps.Any(s => s.Id == "known-defect.seen").ShouldBe(told);
+        if (!told)
+            return;
+        Step(sheet, "known-defect.seen").Text.ShouldContain("build 61207: After the keyboard it asks for a network");
+        InOrder(sheet, "ask-tessaly.ready", "known-defect.seen", "erase-drive.erase");
+    }
+}
