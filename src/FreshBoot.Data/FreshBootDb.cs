@@ -183,6 +183,8 @@ public sealed class FreshBootDb(DbContextOptions<FreshBootDb> options) : DbConte
             // One place in the chain and one event of a name: whoever is second is refused by the database itself.
             e.HasIndex(r => new { r.RunId, r.Seq }).IsUnique();
             e.HasIndex(r => new { r.RunId, r.EventId }).IsUnique();
+            // What was tried at a step is asked over all runs.
+            e.HasIndex(r => new { r.StepId, r.Kind });
             e.HasOne<RunRow>().WithMany().HasForeignKey(r => r.RunId).OnDelete(DeleteBehavior.Restrict);
         });
     }

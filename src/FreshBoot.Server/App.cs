@@ -28,6 +28,7 @@ using FreshBoot.Server.Rehearsal;
 using FreshBoot.Server.Release;
 using FreshBoot.Server.Routes;
 using FreshBoot.Server.Runs;
+using FreshBoot.Server.Sheets;
 using FreshBoot.Server.Soundness;
 using FreshBoot.Workshop;
 using Microsoft.AspNetCore.HostFiltering;
@@ -92,6 +93,9 @@ internal static class App
         builder.Services.AddSingleton<WriteMedium>();
         builder.Services.AddSingleton<TestCapacity>();
         builder.Services.AddSingleton<MachineWork>();
+        builder.Services.AddSingleton<ComposeSheet>();
+        builder.Services.AddSingleton<PreviewProcedure>();
+        builder.Services.AddSingleton<Courier>();
         builder.Services.AddSingleton<BeginRun>();
         builder.Services.AddSingleton<FollowRun>();
         builder.Services.AddSingleton<DemoSeed>();
@@ -146,6 +150,8 @@ internal static class App
         api.MapMachines();
         api.MapSystems();
         api.MapRoutes();
+        api.MapSheets();
+        api.MapCourier();
         api.MapOrders();
         api.MapCatalogue();
         api.MapMatrix();

@@ -64,13 +64,13 @@ public sealed class PulledPlugTests : IDisposable
         for (var kills = 0; kills < 6; kills++)
         {
             // Some notes, and the next steps as far as the first wait, which stays under way from then on.
-            for (var i = random.Next(3, 7); i > 0; i--)
+            for (var i = random.Next(6, 12); i > 0; i--)
             {
                 var step = run.GetProperty("steps")[run.GetProperty("state").GetProperty("current").GetInt32()];
                 var wait = step.GetProperty("kind").GetString() == "wait";
                 var kind =
                     wait ? (usualAt is null ? "begun" : "note")
-                    : random.Next(2) == 0 ? "note"
+                    : random.Next(5) == 0 ? "note"
                     : "done";
                 var answer = await _client.PostAsJsonAsync(
                     $"{url}/events",
@@ -83,6 +83,7 @@ public sealed class PulledPlugTests : IDisposable
                         by = "Pim",
                         data = new
                         {
+                            worked = "the first",
                             tag = "MR-0700",
                             text = $"kill {kills}",
                             despite = "no image on this shelf",

@@ -135,7 +135,7 @@ public sealed class RunApiTests : IDisposable
     public async Task Events_out_of_order_twice_or_for_another_step_change_nothing()
     {
         var run = await _runs.BeginAsync("MR-0805");
-        await ShouldConflict(await _runs.SayAsync(run, "done", "erase"));
+        await ShouldConflict(await _runs.SayAsync(run, "done", "erase-drive.erase"));
         await ShouldConflict(await _runs.SayAsync(run, "done", First(run), seq: 3));
 
         var once = await _runs.SayAsync(run, "done", First(run), eventId: "e-1");
@@ -151,12 +151,12 @@ public sealed class RunApiTests : IDisposable
     [Fact]
     public async Task A_danger_step_wants_the_tag_and_a_measurement_the_second_probe()
     {
-        var run = await _runs.UntilAsync(await _runs.BeginAsync("MR-0806"), until: "erase");
-        await ShouldConflict(await _runs.SayAsync(run, "done", "erase"));
-        await ShouldConflict(await _runs.SayAsync(run, "done", "erase", new { tag = "MR-0800" }));
+        var run = await _runs.UntilAsync(await _runs.BeginAsync("MR-0806"), until: "erase-drive.erase");
+        await ShouldConflict(await _runs.SayAsync(run, "done", "erase-drive.erase"));
+        await ShouldConflict(await _runs.SayAsync(run, "done", "erase-drive.erase", new { tag = "MR-0800" }));
 
-        run = await _runs.UntilAsync(await _runs.BeginAsync("MR-0807"), until: "probe");
-        await ShouldConflict(await _runs.SayAsync(run, "done", "probe"));
+        run = await _runs.UntilAsync(await _runs.BeginAsync("MR-0807"), until: "prove.probe");
+        await ShouldConflict(await _runs.SayAsync(run, "done", "prove.probe"));
         await ShouldConflict(await _client.GetAsync("/api/machines/MR-0807/handover"));
     }
 
@@ -236,7 +236,7 @@ public sealed class RunApiTests : IDisposable
         foreach (
             var pack in Directory
                 .GetFiles(Path.Combine(catalogue, "packs"))
-                .Where(p => !p.EndsWith("workshop.json", StringComparison.Ordinal))
+                .Where(p => Path.GetFileName(p) is not ("workshop.json" or "procedures.json"))
         )
             File.Copy(pack, Path.Combine(packs, Path.GetFileName(pack)));
         await using var later = new TestWorkshop

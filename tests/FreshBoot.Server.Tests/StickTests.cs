@@ -217,7 +217,7 @@ public sealed class StickTests : IDisposable
         [
             .. new[]
             {
-                "180",
+                "3600",
                 "qemu-system-x86_64",
                 "-machine",
                 "q35",

@@ -665,6 +665,8 @@ namespace FreshBoot.Data.Migrations
                     b.HasIndex("RunId", "Seq")
                         .IsUnique();
 
+                    b.HasIndex("StepId", "Kind");
+
                     b.ToTable("run_events", (string)null);
                 });
 

@@ -14,7 +14,7 @@ namespace FreshBoot.Data.Runs;
 /// <param name="Id">Its id.</param>
 /// <param name="Tag">The machine.</param>
 /// <param name="Route">The route as it was chosen; what catalogue and prices say today does not change it.</param>
-/// <param name="Steps">The sheet.</param>
+/// <param name="Steps">The sheet, as it reads after what was changed for this machine.</param>
 /// <param name="Events">What has happened.</param>
 /// <param name="State">Where it stands.</param>
 /// <param name="BrokenAt">The first event that does not fit the chain; null when the chain is whole.</param>
@@ -37,6 +37,18 @@ public sealed record StoredRun(
     IReadOnlyList<Reading> Readings,
     string? Override
 );
+
+/// <summary>What worked at a step, on another machine or an earlier day.</summary>
+/// <param name="Tag">The machine.</param>
+/// <param name="What">What worked.</param>
+/// <param name="At">When.</param>
+public sealed record WorkedBefore(string Tag, string What, DateTimeOffset At);
+
+/// <summary>A step that reads otherwise on a machine, offered to the shop's catalogue.</summary>
+/// <param name="Tag">The machine.</param>
+/// <param name="Was">The step as it read before.</param>
+/// <param name="Edit">How it reads there, and why.</param>
+public sealed record OfferedStep(string Tag, string Was, StepEdit Edit);
 
 /// <summary>Runs and their events. An event is on the disk before it is answered.</summary>
 public sealed class RunStore(IDbContextFactory<FreshBootDb> databases, PartStore parts, TimeProvider clock)
@@ -158,6 +170,70 @@ public sealed class RunStore(IDbContextFactory<FreshBootDb> databases, PartStore
         return latest;
     }
 
+    /// <summary>What worked last at a step, on a machine that counts as alike; null where nothing is known.</summary>
+    /// <param name="stepId">The step; its id is the same in every sheet that has it.</param>
+    /// <param name="alike">Whether a machine counts, by its tag.</param>
+    /// <param name="stop">Stops it.</param>
+    public async Task<WorkedBefore?> WorkedAsync(string stepId, Func<string, bool> alike, CancellationToken stop)
+    {
+        await using var db = await databases.CreateDbContextAsync(stop);
+        var rows = db
+            .RunEvents.AsNoTracking()
+            .Where(e => e.StepId == stepId && e.Kind == RunEventKinds.Done)
+            .OrderByDescending(e => e.At)
+            .Join(
+                db.Runs.Join(db.Machines, r => r.MachineId, m => m.Id, (r, m) => new { r.Id, m.Tag }),
+                e => e.RunId,
+                r => r.Id,
+                (e, r) =>
+                    new
+                    {
+                        e.Data,
+                        e.At,
+                        r.Tag,
+                    }
+            )
+            .AsAsyncEnumerable();
+        await foreach (var row in rows.WithCancellation(stop))
+            if (
+                alike(row.Tag)
+                && JsonSerializer
+                    .Deserialize<Dictionary<string, string>>(row.Data, JsonSerializerOptions.Web)!
+                    .GetValueOrDefault(RunRules.Worked)
+                    is { } what
+            )
+                return new WorkedBefore(row.Tag, what, row.At);
+        return null;
+    }
+
+    /// <summary>Steps that were changed on a machine and offered to the catalogue, newest first.</summary>
+    public async Task<IReadOnlyList<OfferedStep>> OffersAsync(CancellationToken stop)
+    {
+        await using var db = await databases.CreateDbContextAsync(stop);
+        await using var snapshot = await db.SnapshotAsync(stop);
+        var runs = await db
+            .RunEvents.Where(e => e.Kind == RunEventKinds.Edited)
+            .Select(e => e.RunId)
+            .Distinct()
+            .ToListAsync(stop);
+        var offers = new List<OfferedStep>();
+        foreach (var id in runs)
+        {
+            var (row, tag) = await FindAsync(db, id, stop);
+            var run = await LoadAsync(db, row, tag, stop);
+            var was = JsonSerializer
+                .Deserialize<Step[]>(row.Steps, JsonSerializerOptions.Web)!
+                .ToDictionary(s => s.Id, s => s.Text, StringComparer.Ordinal);
+            offers.AddRange(
+                run.Events.Select(StepEdit.Of)
+                    .OfType<StepEdit>()
+                    .Where(e => e.Offered)
+                    .Select(e => new OfferedStep(tag, was[e.StepId], e))
+            );
+        }
+        return [.. offers.OrderByDescending(o => o.Edit.At)];
+    }
+
     /// <summary>
     /// Takes an event. The same event again gets the same answer; a teller that has not seen all events before it is refused.
     /// </summary>
@@ -246,7 +322,8 @@ public sealed class RunStore(IDbContextFactory<FreshBootDb> databases, PartStore
         await db.SaveChangesAsync(stop);
         await transaction.CommitAsync(CancellationToken.None);
         IReadOnlyList<RunEvent> events = [.. run.Events, sealedEvent];
-        return Told(run with { Events = events, State = RunState.Fold(run.Steps, events) });
+        var steps = StepEdit.Apply(run.Steps, events);
+        return Told(run with { Steps = steps, Events = events, State = RunState.Fold(steps, events) });
     }
 
     /// <summary>The run, where this event is in it already; null where it is not.</summary>
@@ -317,11 +394,11 @@ public sealed class RunStore(IDbContextFactory<FreshBootDb> databases, PartStore
                 e.Hash
             )),
         ];
-        var steps = JsonSerializer.Deserialize<Step[]>(row.Steps, JsonSerializerOptions.Web)!;
         var route = JsonSerializer.Deserialize<Route>(row.Route, JsonSerializerOptions.Web)!;
         var broken = EventChain.Broken(row.Id, events, row.Events);
         // What stands before the break still counts; what comes after it proves nothing.
         var whole = broken is { } at ? events[..Math.Min(events.Length, at - 1)] : events;
+        var steps = StepEdit.Apply(JsonSerializer.Deserialize<Step[]>(row.Steps, JsonSerializerOptions.Web)!, whole);
         return new StoredRun(
             row.Id,
             tag,

@@ -128,11 +128,11 @@ internal sealed class DemoSeed(
             );
         var run = await begin.DoAsync(stored, new Beginning(route.Id, plan.By), stop);
         var seq = 0;
-        foreach (var step in run.Steps)
+        foreach (var step in run.Steps.Where(s => s.On is null))
         {
             string? code = null;
             if (step.Kind == StepKind.Wait || step.Wants == RunRules.Probe)
-                code = (await Say("begun", step.Id)).State.Code;
+                code = (await Say(RunEventKinds.Begun, step.Id)).State.Code;
             if (step.Id == plan.Until)
                 return;
             if (step.Wants == RunRules.Probe)
@@ -146,10 +146,21 @@ internal sealed class DemoSeed(
                     plan.By,
                     stop
                 );
-            await Say("done", step.Id);
+            if (step.Kind == StepKind.Trial)
+                await Say(RunEventKinds.Tried, step.Id, (RunRules.What, step.Options[0]));
+            await Say(
+                RunEventKinds.Done,
+                step.Id,
+                step.Kind switch
+                {
+                    StepKind.Trial => [(RunRules.Worked, step.Options[1])],
+                    StepKind.Choose => [(RunRules.Chosen, step.Options[0])],
+                    _ => [],
+                }
+            );
         }
 
-        Task<RunSheetView> Say(string kind, string step) =>
+        Task<RunSheetView> Say(string kind, string step, params (string Key, string Value)[] more) =>
             follow.SayAsync(
                 run.Id,
                 new RunEventIn(
@@ -158,7 +169,10 @@ internal sealed class DemoSeed(
                     kind,
                     step,
                     plan.By,
-                    new Dictionary<string, string>(StringComparer.Ordinal)
+                    new Dictionary<string, string>(
+                        more.Select(m => KeyValuePair.Create(m.Key, m.Value)),
+                        StringComparer.Ordinal
+                    )
                     {
                         ["tag"] = machine.Tag,
                         [RunRules.Despite] = "the stick was made before this shop kept its sticks here",

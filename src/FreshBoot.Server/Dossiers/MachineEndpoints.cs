@@ -1,4 +1,5 @@
 using FreshBoot.Data.Dossiers;
+using FreshBoot.Data.Runs;
 using FreshBoot.Server.Hosting;
 
 namespace FreshBoot.Server.Dossiers;
@@ -47,7 +48,7 @@ internal static class MachineEndpoints
 
         app.MapPut(
                 "/api/machines/{tag}/aim",
-                async (string tag, Aiming aiming, MachineStore store, Shop shop, HttpContext context) =>
+                async (string tag, Aiming aiming, MachineStore store, RunStore runs, Shop shop, HttpContext context) =>
                 {
                     if (aiming.System is { } id && shop.Catalogue.System(id) is null)
                         throw new RefusedException(
@@ -55,6 +56,14 @@ internal static class MachineEndpoints
                             $"There is no system “{id}”.",
                             "system",
                             "An id from /api/systems, or null."
+                        );
+                    var run = await runs.LatestOfAsync(Given.Tag(tag, "tag"), context.RequestAborted);
+                    if (run is { State.FinishedAt: null, Route.System: { } going } && going != aiming.System)
+                        throw new RefusedException(
+                            RefusalKind.Conflict,
+                            $"A run is under way that installs {shop.Catalogue.System(going)?.FullName ?? going}.",
+                            "system",
+                            "The system of the run, or the run finished first."
                         );
                     return MachineSheets.Show(
                         await store.AimAsync(Given.Tag(tag, "tag"), aiming.System, context.RequestAborted),
@@ -64,6 +73,7 @@ internal static class MachineEndpoints
                 }
             )
             .WithSummary("Chooses the system that a machine's ladder is drawn for")
+            .ProducesProblem(StatusCodes.Status409Conflict)
             .ProducesProblem(StatusCodes.Status400BadRequest)
             .ProducesProblem(StatusCodes.Status404NotFound);
 

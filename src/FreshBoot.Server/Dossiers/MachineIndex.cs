@@ -3,6 +3,7 @@ using FreshBoot.Core.Dossiers;
 using FreshBoot.Core.Ladder;
 using FreshBoot.Core.Orders;
 using FreshBoot.Core.Planning;
+using FreshBoot.Core.Runs;
 using FreshBoot.Data.Dossiers;
 using FreshBoot.Data.Orders;
 using FreshBoot.Data.Parts;
@@ -277,6 +278,35 @@ internal sealed class MachineIndex : IDisposable
             if (_entries.TryGetValue(tag, out var entry))
                 found[tag] = entry.Dossier(basis(entry));
         return found;
+    }
+
+    /// <summary>The tags of all machines whose dossier says this under a key.</summary>
+    public async Task<IReadOnlySet<string>> AlikeAsync(string key, string word, CancellationToken stop)
+    {
+        await LoadAsync(stop);
+        var basis = Bases();
+        return _entries
+            .Values.Where(e => e.Dossier(basis(e)).Word(key) == word)
+            .Select(e => e.Machine.Tag)
+            .ToHashSet(StringComparer.Ordinal);
+    }
+
+    /// <summary>
+    /// The machines in bays whose runs want hands now, in the order in which all is over soonest: what waits longest by itself is
+    /// begun first.
+    /// </summary>
+    public async Task<IReadOnlyList<WantsHands>> HandsAsync(CancellationToken stop)
+    {
+        await LoadAsync(stop);
+        return BenchDay.Order(
+            _latest
+                .Values.Where(r =>
+                    r.State is { FinishedAt: null, Stopped: false, Paused: null, Waiting: null }
+                    && _entries.TryGetValue(r.Tag, out var e)
+                    && e.Machine.Bay is not null
+                )
+                .Select(r => new WantsHands(r.Tag, Ahead.Of(r.Steps, r.State)))
+        );
     }
 
     /// <summary>Every serial number of a casing or board that is somebody's.</summary>

@@ -45,6 +45,12 @@ internal sealed record MachineSummary(
 /// <param name="UsualMinutes">The usual time of the step.</param>
 /// <param name="Stopped">Whether somebody said that it stopped.</param>
 /// <param name="FinishedAt">When it was finished.</param>
+/// <param name="Paused">Why it was laid aside; null while it goes on.</param>
+/// <param name="With">Who goes on with it.</param>
+/// <param name="Open">Relaxations that have to be closed.</param>
+/// <param name="Ahead">What lies before it until hands are free of it again.</param>
+/// <param name="Note">The last note; null where there is none.</param>
+/// <param name="System">The system that it installs; null where the machine is retired.</param>
 internal sealed record RunGlance(
     string Id,
     string Step,
@@ -55,23 +61,36 @@ internal sealed record RunGlance(
     Waiting? Waiting,
     int UsualMinutes,
     bool Stopped,
-    DateTimeOffset? FinishedAt
+    DateTimeOffset? FinishedAt,
+    string? Paused,
+    string With,
+    IReadOnlyList<string> Open,
+    Ahead Ahead,
+    string? Note,
+    string? System
 )
 {
     public static RunGlance From(StoredRun run)
     {
+        var way = run.State.Way(run.Steps).ToArray();
         var step = run.State.Current < run.Steps.Count ? run.Steps[run.State.Current] : null;
         return new RunGlance(
             run.Id,
             step?.Text ?? "",
             step?.Kind,
             step?.Rung ?? Rung.Upkeep,
-            Math.Min(run.State.Current + 1, run.Steps.Count),
-            run.Steps.Count,
+            step is null ? way.Length : Array.IndexOf(way, step) + 1,
+            way.Length,
             run.State.Waiting,
             step?.UsualMinutes ?? 0,
             run.State.Stopped,
-            run.State.FinishedAt
+            run.State.FinishedAt,
+            run.State.Paused,
+            run.State.With ?? run.By,
+            run.State.Open,
+            Ahead.Of(run.Steps, run.State),
+            run.Events.LastOrDefault(e => e.Kind == RunEventKinds.Note)?.Data[RunRules.Text],
+            run.Route.System
         );
     }
 }

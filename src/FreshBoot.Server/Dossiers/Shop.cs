@@ -32,9 +32,11 @@ internal sealed class Shop(
     public Dossier Dossier(StoredMachine machine) => Derivation.Complete(machine.Readings, Catalogue);
 
     /// <summary>How a machine stands today, for the order that it names or another.</summary>
-    public MachineStanding Stand(StoredMachine machine, Order? order = null)
+    public MachineStanding Stand(StoredMachine machine, Order? order = null) => Stand(machine, keeper.Now, order);
+
+    /// <summary>How it would stand with a catalogue that is not in force.</summary>
+    public MachineStanding Stand(StoredMachine machine, InForce now, Order? order = null)
     {
-        var now = keeper.Now;
         var dossier = Derivation.Complete(machine.Readings, now.Catalogue);
         return new MachineStanding(
             now,
@@ -96,11 +98,13 @@ internal sealed class MachineStanding(
 
     /// <summary>
     /// The system that the machine's ladder is drawn for: the chosen one; while nobody chose, the best outcome, and among
-    /// equals the one that climbs furthest, then the longest support.
+    /// equals the one that climbs furthest, then the longest support. A machine of which too little is known has none: its name
+    /// is empty.
     /// </summary>
     public Assessment Aim =>
         _aim ??=
             All.FirstOrDefault(a => a.System == Machine.Aim)
+            ?? (TooLittle.IsKnownOf(Dossier) ? TooLittle.Standing(All[0]) : null)
             ?? All.OrderBy(a => a.Outcome)
                 .ThenByDescending(a => a.Rungs.Count(r => r.Outcome <= Outcome.Caveat))
                 .ThenByDescending(a => Now.Catalogue.System(a.System)!.EndsFor(Dossier, false) ?? DateOnly.MaxValue)
@@ -112,8 +116,15 @@ internal sealed class MachineStanding(
 
     /// <summary>The routes of the machine, best score first.</summary>
     /// <param name="stop">Stops the search.</param>
-    public IReadOnlyList<Route> RoutesNow(CancellationToken stop) =>
-        Now.Search.Find(Dossier, Question with { Stop = stop });
+    public IReadOnlyList<Route> RoutesNow(CancellationToken stop) => RoutesFor(Question with { Stop = stop });
+
+    /// <summary>The same for another question.</summary>
+    public IReadOnlyList<Route> RoutesFor(RouteQuestion question)
+    {
+        var found = Now.Search.Find(Dossier, question);
+        // Where nothing is known only retiring it assumes nothing.
+        return TooLittle.IsKnownOf(Dossier) ? [.. found.Where(r => r.School == School.Retire)] : found;
+    }
 
     /// <summary>The route with this id, which is gone when facts, catalogue or prices have moved on.</summary>
     public Route Route(string id, CancellationToken stop) =>

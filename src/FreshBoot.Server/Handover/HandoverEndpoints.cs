@@ -3,7 +3,6 @@ using System.Text.Encodings.Web;
 using FreshBoot.Core.Dossiers;
 using FreshBoot.Core.Handover;
 using FreshBoot.Core.Ladder;
-using FreshBoot.Core.Runs;
 using FreshBoot.Data.Dossiers;
 using FreshBoot.Data.Runs;
 using FreshBoot.Server.Dossiers;
@@ -133,12 +132,7 @@ internal static class HandoverEndpoints
                     .Where(u => u.Length > 0)
                     .Distinct(StringComparer.Ordinal),
             ],
-            [
-                .. run
-                    .Events.Where(e => e.Kind == "done" && e.Data.ContainsKey(RunRules.Despite))
-                    .Select(e => e.Data[RunRules.Despite])
-                    .Distinct(StringComparer.Ordinal),
-            ],
+            run.State.Otherwise,
             run.Route.Caveats,
             lines,
             [],

@@ -4,6 +4,7 @@ using System.Net.NetworkInformation;
 using System.Net.Sockets;
 using System.Threading.RateLimiting;
 using FreshBoot.Server.Hosting;
+using FreshBoot.Server.Runs;
 using Microsoft.AspNetCore.Connections;
 using Microsoft.AspNetCore.Server.Kestrel.Core;
 
@@ -91,6 +92,7 @@ internal sealed class BenchListener(IServiceProvider services, int port) : IAsyn
         app.UseStatusCodePages();
         app.UseRateLimiter();
         app.MapBench();
+        app.MapCourierOfBench();
         try
         {
             await app.StartAsync(stop);

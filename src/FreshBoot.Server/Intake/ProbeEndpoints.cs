@@ -7,6 +7,7 @@ using FreshBoot.Data.Intake;
 using FreshBoot.Data.Runs;
 using FreshBoot.Server.Dossiers;
 using FreshBoot.Server.Hosting;
+using FreshBoot.Server.Runs;
 
 namespace FreshBoot.Server.Intake;
 
@@ -261,7 +262,11 @@ internal static partial class ProbeEndpoints
             .AddSingleton(from.GetRequiredService<ProbeCodes>())
             .AddSingleton(from.GetRequiredService<ProbeScript>())
             .AddSingleton(from.GetRequiredService<ArrivalStore>())
-            .AddSingleton(from.GetRequiredService<TakeBundle>());
+            .AddSingleton(from.GetRequiredService<TakeBundle>())
+            .AddSingleton(from.GetRequiredService<Changes>())
+            .AddSingleton(from.GetRequiredService<Courier>())
+            .AddSingleton(from.GetRequiredService<RunStore>())
+            .AddSingleton(from.GetRequiredService<FollowRun>());
 
     private static async Task<IEnumerable<ArrivalShown>> ArrivalsAsync(
         ArrivalStore arrivals,

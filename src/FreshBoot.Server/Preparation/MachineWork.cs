@@ -83,7 +83,14 @@ internal sealed class MachineWork(
                         MediumFacts.DiscBytes(Enum.Parse<MediumKind>(m.Kind)) > 0,
                         m is { State: "ready", VerifiedAt: not null },
                         m.Says,
-                        m.ImageId
+                        m.ImageId,
+                        new MediumFacts(
+                            Enum.Parse<MediumKind>(m.Kind),
+                            m.SizeBytes,
+                            m.UsbGeneration,
+                            m.WriteBytesPerSecond,
+                            m.ReadBytesPerSecond
+                        )
                     )),
             ],
             [

@@ -44,8 +44,7 @@ internal static class RouteEndpoints
                 ) =>
                 {
                     var standing = await StandAsync(tag, order, store, orders, shop, stop);
-                    return standing.Now.Search.Find(
-                        standing.Dossier,
+                    return standing.RoutesFor(
                         standing.Question with
                         {
                             System = system is null ? null : Known(system, standing.Now).Id,

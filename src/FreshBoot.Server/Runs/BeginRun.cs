@@ -1,16 +1,17 @@
 using FreshBoot.Core.Ladder;
 using FreshBoot.Core.Runs;
+using FreshBoot.Core.Sheets;
 using FreshBoot.Data.Dossiers;
 using FreshBoot.Data.Parts;
 using FreshBoot.Data.Runs;
 using FreshBoot.Server.Dossiers;
 using FreshBoot.Server.Hosting;
-using FreshBoot.Server.Preparation;
+using FreshBoot.Server.Sheets;
 
 namespace FreshBoot.Server.Runs;
 
 /// <summary>Begins a run where nothing forbids it and the route still fits; what it takes from the shelf is kept for it.</summary>
-internal sealed class BeginRun(RunStore runs, MachineWork work, Shop shop)
+internal sealed class BeginRun(RunStore runs, MachineStore machines, ComposeSheet sheets, Shop shop)
 {
     public async Task<StoredRun> DoAsync(StoredMachine machine, Beginning beginning, CancellationToken stop)
     {
@@ -43,21 +44,19 @@ internal sealed class BeginRun(RunStore runs, MachineWork work, Shop shop)
                 .Upgrades.Where(u => u.FromShelf > 0 && route.Cures.Any(c => c.Id == u.Cure.Id))
                 .Select(u => new ModuleWish(u.Type, u.SizeMiB, u.FromShelf)),
         ];
-        return await runs.BeginAsync(
+        var run = await runs.BeginAsync(
             machine,
             route,
-            RunSheet.Make(
-                route,
-                route.System is { } id ? shop.Catalogue.System(id) : null,
-                standing.Dossier,
-                shop.Catalogue,
-                await work.ItemsAsync(machine, route, stop)
-            ),
+            RunSheet.Of(await sheets.QuestionAsync(standing, route, stop)).OrRefused(),
             takes,
             shop.Catalogue.Hash,
             Given.Text(beginning.By, "by", 60),
             because,
             stop
         );
+        // What is being installed is what every view draws the machine's ladder for.
+        if (route.System is { } aim && aim != machine.Aim)
+            await machines.AimAsync(machine.Tag, aim, CancellationToken.None);
+        return run;
     }
 }

@@ -1,9 +1,12 @@
 using System.Security.Cryptography;
+using FreshBoot.Core.Dossiers;
 using FreshBoot.Core.Handover;
 using FreshBoot.Core.Ladder;
 using FreshBoot.Core.Preparation;
+using FreshBoot.Core.Procedures;
 using FreshBoot.Core.Runs;
 using FreshBoot.Data.Dossiers;
+using FreshBoot.Data.Intake;
 using FreshBoot.Data.Runs;
 using FreshBoot.Server.Dossiers;
 using FreshBoot.Server.Hosting;
@@ -12,11 +15,22 @@ using FreshBoot.Server.Preparation;
 namespace FreshBoot.Server.Runs;
 
 /// <summary>Takes what is said of a run, and shows where it stands.</summary>
-internal sealed class FollowRun(RunStore runs, MachineStore machines, MachineWork work, Shop shop)
+internal sealed class FollowRun(
+    RunStore runs,
+    MachineStore machines,
+    MachineIndex index,
+    PhotoStore photos,
+    MachineWork work,
+    Shop shop
+)
 {
+    private const string BoardKey = "identity.board";
     private const int MostData = 10;
     private const int LongestKey = 40;
     private const int LongestText = 2000;
+
+    /// <summary>Longest output of a command that is kept, in characters: a failure may stand far before the end.</summary>
+    public const int LongestOutput = 20_000;
 
     /// <summary>Small letters and digits that are not taken for one another when somebody types them.</summary>
     private const string CodeSigns = "abcdefghjkmnpqrstuvwxyz23456789";
@@ -29,14 +43,21 @@ internal sealed class FollowRun(RunStore runs, MachineStore machines, MachineWor
         var before = await runs.GetAsync(id, stop);
         var machine = await machines.GetAsync(before.Tag, stop);
         var items = await work.ItemsAsync(machine, before.Route, stop);
+        // Evidence names a photograph that is there; what is no number is none.
+        if (said.Kind == RunEventKinds.Photo)
+            await photos.FindAsync(
+                before.Tag,
+                int.TryParse(said.Data?.GetValueOrDefault(RunRules.Photo), out var photo) ? photo : 0,
+                stop
+            );
         var run = await runs.TakeAsync(
             id,
             said,
             r => Context(r, machine, items),
-            r => RunRules.Adds(r.Steps[r.State.Current], said.Kind, items, FreshCode),
+            r => RunRules.Adds(r.Steps[r.State.Current], said.Kind, said.Data, items, FreshCode),
             stop
         );
-        return Show(run, machine, items);
+        return await ShowAsync(run, machine, items, stop);
     }
 
     /// <summary>A run as its page shows it.</summary>
@@ -45,7 +66,7 @@ internal sealed class FollowRun(RunStore runs, MachineStore machines, MachineWor
         var machine = await machines.GetAsync(run.Tag, stop);
         // What was used stands in the record; a run that is over needs nothing made any more.
         var items = run.State.FinishedAt is null ? await work.ItemsAsync(machine, run.Route, stop) : [];
-        return Show(run, machine, items);
+        return await ShowAsync(run, machine, items, stop);
     }
 
     /// <summary>Whether a new bundle of the machine carries the code of the run's second probe.</summary>
@@ -74,15 +95,16 @@ internal sealed class FollowRun(RunStore runs, MachineStore machines, MachineWor
         Given.Text(said.By, "by", 60);
         if (said.Data is not { } data)
             return;
+        var longest = said.Kind == RunEventKinds.Output ? LongestOutput : LongestText;
         if (
             data.Count > MostData
-            || data.Any(d => d.Key.Length > LongestKey || d.Value is null || d.Value.Length > LongestText)
+            || data.Any(d => d.Key.Length > LongestKey || d.Value is null || d.Value.Length > longest)
         )
             throw new RefusedException(
                 RefusalKind.Invalid,
                 "Too much goes with the event, or nothing where a text should be.",
                 "data",
-                $"At most {MostData} texts of at most {LongestText} characters."
+                $"At most {MostData} texts of at most {longest} characters."
             );
         if (data.Keys.FirstOrDefault(RunRules.AddedByServer.Contains) is { } key)
             throw new RefusedException(
@@ -101,7 +123,24 @@ internal sealed class FollowRun(RunStore runs, MachineStore machines, MachineWor
             items
         );
 
-    private RunSheetView Show(StoredRun run, StoredMachine machine, IReadOnlyList<WorkItem> items) =>
+    /// <summary>What worked on the same board before; only a step that tries asks.</summary>
+    private async Task<WorkedBefore?> WorkedAsync(StoredRun run, StoredMachine machine, CancellationToken stop)
+    {
+        if (
+            run.State.FinishedAt is not null
+            || run.Steps[run.State.Current] is not { Kind: StepKind.Trial } step
+            || shop.Dossier(machine).Word(BoardKey) is not { } board
+        )
+            return null;
+        return await runs.WorkedAsync(step.Id, (await index.AlikeAsync(BoardKey, board, stop)).Contains, stop);
+    }
+
+    private async Task<RunSheetView> ShowAsync(
+        StoredRun run,
+        StoredMachine machine,
+        IReadOnlyList<WorkItem> items,
+        CancellationToken stop
+    ) =>
         new(
             run.Id,
             run.Tag,
@@ -117,6 +156,7 @@ internal sealed class FollowRun(RunStore runs, MachineStore machines, MachineWor
             items,
             Proved(run, machine),
             Accept(run, machine),
-            run.Override
+            run.Override,
+            await WorkedAsync(run, machine, stop)
         );
 }

@@ -1,6 +1,7 @@
 using FreshBoot.Core.Runs;
 using FreshBoot.Data.Dossiers;
 using FreshBoot.Data.Runs;
+using FreshBoot.Server.Dossiers;
 using FreshBoot.Server.Hosting;
 
 namespace FreshBoot.Server.Runs;
@@ -49,6 +50,12 @@ internal static class RunEndpoints
             .ProducesProblem(StatusCodes.Status400BadRequest)
             .ProducesProblem(StatusCodes.Status404NotFound)
             .ProducesProblem(StatusCodes.Status409Conflict);
+
+        app.MapGet("/api/offers", (RunStore runs, CancellationToken stop) => runs.OffersAsync(stop))
+            .WithSummary("Steps that read otherwise on a machine and are offered to the catalogue, newest first");
+
+        app.MapGet("/api/bench", (MachineIndex index, CancellationToken stop) => index.HandsAsync(stop))
+            .WithSummary("The machines in bays that want hands, what is best begun first at the front");
 
         app.MapGet(
                 "/api/events",

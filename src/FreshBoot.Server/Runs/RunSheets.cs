@@ -2,6 +2,7 @@ using FreshBoot.Core.Handover;
 using FreshBoot.Core.Preparation;
 using FreshBoot.Core.Procedures;
 using FreshBoot.Core.Runs;
+using FreshBoot.Data.Runs;
 using FreshBoot.Server.Hosting;
 
 namespace FreshBoot.Server.Runs;
@@ -33,6 +34,7 @@ internal sealed record Override([property: Line(500)] string Reason, [property: 
 /// <param name="Proved">Whether a new bundle carries the code of its second probe.</param>
 /// <param name="Acceptance">The first six lines of the acceptance list.</param>
 /// <param name="Override">Why it began although the release rung was open; null where it was not.</param>
+/// <param name="Worked">What worked last at this step on a machine with the same board; null where nothing is known.</param>
 internal sealed record RunSheetView(
     string Id,
     string Tag,
@@ -48,5 +50,6 @@ internal sealed record RunSheetView(
     IReadOnlyList<WorkItem> Items,
     bool Proved,
     IReadOnlyList<AcceptanceLine> Acceptance,
-    string? Override
+    string? Override,
+    WorkedBefore? Worked
 );

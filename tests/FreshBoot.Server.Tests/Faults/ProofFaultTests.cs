@@ -47,7 +47,7 @@ public sealed class ProofFaultTests : IAsyncLifetime
     {
         var run = await _runs.BeginAsync("MR-0801", "tessaly-6-r2", "patch");
         var id = run.GetProperty("id").GetString()!;
-        run = await _runs.UntilAsync(run, "probe");
+        run = await _runs.UntilAsync(run, "prove.probe");
         var before = Proved(run);
 
         // The very bundle of the intake, and another one without a code.
@@ -55,14 +55,14 @@ public sealed class ProofFaultTests : IAsyncLifetime
         Proved(run).ShouldBe(before);
         run = await PostAsync("MR-0801", Bundle("MR-0801", 15), id);
         Proved(run).ShouldBe(before);
-        (await _runs.SayAsync(run, "done", "probe")).StatusCode.ShouldBe(HttpStatusCode.Conflict);
+        (await _runs.SayAsync(run, "done", "prove.probe")).StatusCode.ShouldBe(HttpStatusCode.Conflict);
 
-        run = await (await _runs.SayAsync(run, "begun", "probe")).JsonAsync();
+        run = await (await _runs.SayAsync(run, "begun", "prove.probe")).JsonAsync();
         var code = run.GetProperty("state").GetProperty("code").GetString()!;
         code.Length.ShouldBe(8);
         run = await PostAsync("MR-0801", Bundle("MR-0801", 16, "abcd2345"), id);
         run.GetProperty("proved").GetBoolean().ShouldBeFalse();
-        (await _runs.SayAsync(run, "done", "probe")).StatusCode.ShouldBe(HttpStatusCode.Conflict);
+        (await _runs.SayAsync(run, "done", "prove.probe")).StatusCode.ShouldBe(HttpStatusCode.Conflict);
 
         // Of another machine, and then here too: it was here before.
         (await _client.PostAsync("/api/machines/import", TestWorkshop.BundleOf("MR-0819"))).EnsureSuccessStatusCode();
@@ -74,14 +74,14 @@ public sealed class ProofFaultTests : IAsyncLifetime
         run = await PostAsync("MR-0801", Bundle("MR-0801", 18, code), id);
         run.GetProperty("proved").GetBoolean().ShouldBeTrue();
         Proved(run).ShouldBe(6);
-        (await _runs.SayAsync(run, "done", "probe")).StatusCode.ShouldBe(HttpStatusCode.OK);
+        (await _runs.SayAsync(run, "done", "prove.probe")).StatusCode.ShouldBe(HttpStatusCode.OK);
     }
 
     [Fact]
     public async Task F1_A_command_for_the_machine_carries_the_code_by_itself()
     {
-        var run = await _runs.UntilAsync(await _runs.BeginAsync("MR-0802", "tessaly-6-r2", "patch"), "probe");
-        run = await (await _runs.SayAsync(run, "begun", "probe")).JsonAsync();
+        var run = await _runs.UntilAsync(await _runs.BeginAsync("MR-0802", "tessaly-6-r2", "patch"), "prove.probe");
+        run = await (await _runs.SayAsync(run, "begun", "prove.probe")).JsonAsync();
         var given = await (await _client.PostAsync("/api/probe-codes?tag=MR-0802", null)).JsonAsync();
         var script = await _client.GetStringAsync($"/probe/{given.GetProperty("code").GetString()}");
         script.Split('\n')[1].ShouldBe($"FRESHBOOT_CODE='{run.GetProperty("state").GetProperty("code").GetString()}'");
