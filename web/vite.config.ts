@@ -6,5 +6,9 @@ export default defineConfig({
   plugins: [react(), tailwindcss()],
   build: { target: 'es2022', assetsInlineLimit: 0 },
   test: { environment: 'jsdom', setupFiles: 'src/test/setup.ts' },
-  server: { proxy: { '/api': 'http://localhost:5080', '/openapi': 'http://localhost:5080' } },
+  server: {
+    // A test holds the browser tests against the screens.
+    fs: { allow: ['..'] },
+    proxy: { '/api': 'http://localhost:5080', '/openapi': 'http://localhost:5080' },
+  },
 });

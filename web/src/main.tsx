@@ -15,6 +15,7 @@ import { Orders } from './orders/Orders';
 import { Wanted } from './planning/Wanted';
 import { PrepareView } from './preparation/PrepareView';
 import { RoutesView } from './routes/RoutesView';
+import { WhereItStands } from './dossiers/WhereItStands';
 import { SystemsView } from './dossiers/SystemsView';
 import { RunView } from './runs/RunView';
 import { Shelf } from './parts/Shelf';
@@ -66,7 +67,7 @@ const router = createBrowserRouter([
         path: 'machines/:tag',
         Component: MachinePage,
         children: [
-          { index: true, element: <Navigate to="systems" replace /> },
+          { index: true, Component: WhereItStands },
           { path: 'facts', Component: FactsView },
           { path: 'systems', Component: SystemsView },
           { path: 'routes', Component: RoutesView },

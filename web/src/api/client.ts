@@ -27,3 +27,10 @@ export async function take<T>(
   if (data === undefined) throw new Refusal(response.status, typeof error === 'object' && error ? error : {});
   return data;
 }
+
+/**
+ * Whether a page shows the failure in the place of what it has: a refusal is news, a server that does not answer takes nothing
+ * away that was read before. The head of the page says that it does not.
+ */
+export const fails = (error: unknown, data: unknown) =>
+  error instanceof Refusal || (error !== null && data === undefined);

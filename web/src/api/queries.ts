@@ -1,4 +1,4 @@
-import { queryOptions, useMutation, useQueryClient } from '@tanstack/react-query';
+import { queryOptions, useMutation, useQueryClient, replaceEqualDeep } from '@tanstack/react-query';
 import { api, type Schema, take } from './client';
 
 export const health = queryOptions({
@@ -29,6 +29,15 @@ export const workItems = (tag: string, route?: string) =>
         }),
       ),
   });
+
+/** Steps that were put in other words at a machine and are offered to the catalogue. */
+export const offers = queryOptions({ queryKey: ['offers'], queryFn: () => take(api.GET('/api/offers')) });
+
+/** The machines that want hands, what is best begun first at the front. */
+export const benchOrder = queryOptions({
+  queryKey: ['machines', 'bench'],
+  queryFn: () => take(api.GET('/api/bench')),
+});
 
 export const machines = queryOptions({
   queryKey: ['machines'],
@@ -237,7 +246,11 @@ export const run = (id: string) =>
   queryOptions({
     queryKey: ['run', id],
     queryFn: () => take(api.GET('/api/runs/{id}', { params: { path: { id } } })),
+    // An answer that was under way while something was said is older than what is shown: a run never steps back.
+    structuralSharing: (shown, read) => (seqOf(read) < seqOf(shown) ? shown : replaceEqualDeep(shown, read)),
   });
+
+const seqOf = (sheet: unknown) => (sheet as Schema['RunSheetView'] | undefined)?.seq ?? -1;
 
 export const handover = (tag: string) =>
   queryOptions({

@@ -221,6 +221,42 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/bench": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** The machines in bays that want hands, what is best begun first at the front */
+        get: {
+            parameters: {
+                query?: never;
+                header?: never;
+                path?: never;
+                cookie?: never;
+            };
+            requestBody?: never;
+            responses: {
+                /** @description OK */
+                200: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/json": components["schemas"]["WantsHands"][];
+                    };
+                };
+            };
+        };
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/bench-listener": {
         parameters: {
             query?: never;
@@ -619,6 +655,66 @@ export interface paths {
                 };
                 /** @description Bad Request */
                 400: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/problem+json": components["schemas"]["ProblemDetails"];
+                    };
+                };
+            };
+        };
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/catalogue/procedures/{id}/preview": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** How a procedure would read on a machine, or its faults; nothing is stored */
+        post: {
+            parameters: {
+                query?: never;
+                header?: never;
+                path: {
+                    id: string;
+                };
+                cookie?: never;
+            };
+            requestBody: {
+                content: {
+                    "application/json": components["schemas"]["ProcedureOnMachine"];
+                };
+            };
+            responses: {
+                /** @description OK */
+                200: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/json": components["schemas"]["ProcedurePreview"];
+                    };
+                };
+                /** @description Not Found */
+                404: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/problem+json": components["schemas"]["ProblemDetails"];
+                    };
+                };
+                /** @description Unprocessable Entity */
+                422: {
                     headers: {
                         [name: string]: unknown;
                     };
@@ -2117,6 +2213,15 @@ export interface paths {
                         "application/problem+json": components["schemas"]["ProblemDetails"];
                     };
                 };
+                /** @description Conflict */
+                409: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/problem+json": components["schemas"]["ProblemDetails"];
+                    };
+                };
             };
         };
         post?: never;
@@ -3025,6 +3130,63 @@ export interface paths {
             responses: {
                 /** @description Not Found */
                 404: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/problem+json": components["schemas"]["ProblemDetails"];
+                    };
+                };
+            };
+        };
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/machines/{tag}/routes/{id}/sheet": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** The sheet of a route: composed from procedures, walked along every branch before it is shown */
+        get: {
+            parameters: {
+                query?: never;
+                header?: never;
+                path: {
+                    id: string;
+                    tag: string;
+                };
+                cookie?: never;
+            };
+            requestBody?: never;
+            responses: {
+                /** @description OK */
+                200: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/json": components["schemas"]["SheetView"];
+                    };
+                };
+                /** @description Not Found */
+                404: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/problem+json": components["schemas"]["ProblemDetails"];
+                    };
+                };
+                /** @description Conflict */
+                409: {
                     headers: {
                         [name: string]: unknown;
                     };
@@ -4066,6 +4228,42 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/offers": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Steps that read otherwise on a machine and are offered to the catalogue, newest first */
+        get: {
+            parameters: {
+                query?: never;
+                header?: never;
+                path?: never;
+                cookie?: never;
+            };
+            requestBody?: never;
+            responses: {
+                /** @description OK */
+                200: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/json": components["schemas"]["OfferedStep"][];
+                    };
+                };
+            };
+        };
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/orders": {
         parameters: {
             query?: never;
@@ -4882,6 +5080,62 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/runs/{id}/courier": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Puts the command of the step whose turn it is under a short code */
+        post: {
+            parameters: {
+                query?: never;
+                header?: never;
+                path: {
+                    id: string;
+                };
+                cookie?: never;
+            };
+            requestBody?: never;
+            responses: {
+                /** @description OK */
+                200: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/json": components["schemas"]["CourierCode"];
+                    };
+                };
+                /** @description Not Found */
+                404: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/problem+json": components["schemas"]["ProblemDetails"];
+                    };
+                };
+                /** @description Conflict */
+                409: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/problem+json": components["schemas"]["ProblemDetails"];
+                    };
+                };
+            };
+        };
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/runs/{id}/events": {
         parameters: {
             query?: never;
@@ -4945,6 +5199,53 @@ export interface paths {
                 };
             };
         };
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/runs/{id}/sheet": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** The sheet of a run as it reads on this machine, for print */
+        get: {
+            parameters: {
+                query?: never;
+                header?: never;
+                path: {
+                    id: string;
+                };
+                cookie?: never;
+            };
+            requestBody?: never;
+            responses: {
+                /** @description OK */
+                200: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "text/html": string;
+                    };
+                };
+                /** @description Not Found */
+                404: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/problem+json": components["schemas"]["ProblemDetails"];
+                    };
+                };
+            };
+        };
+        put?: never;
+        post?: never;
         delete?: never;
         options?: never;
         head?: never;
@@ -5188,6 +5489,145 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/c/{code}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** The exact command of a step, by its short code */
+        get: {
+            parameters: {
+                query?: never;
+                header?: never;
+                path: {
+                    code: string;
+                };
+                cookie?: never;
+            };
+            requestBody?: never;
+            responses: {
+                /** @description OK */
+                200: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "text/plain": string;
+                    };
+                };
+                /** @description Not Found */
+                404: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/problem+json": components["schemas"]["ProblemDetails"];
+                    };
+                };
+            };
+        };
+        put?: never;
+        /** Brings back what the command of a step printed */
+        post: {
+            parameters: {
+                query?: never;
+                header?: never;
+                path: {
+                    code: string;
+                };
+                cookie?: never;
+            };
+            /** @description What the command printed; the end of it is kept. */
+            requestBody: {
+                content: {
+                    "text/plain": string;
+                };
+            };
+            responses: {
+                /** @description OK */
+                200: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "text/plain": string;
+                    };
+                };
+                /** @description Not Found */
+                404: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/problem+json": components["schemas"]["ProblemDetails"];
+                    };
+                };
+                /** @description Conflict */
+                409: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/problem+json": components["schemas"]["ProblemDetails"];
+                    };
+                };
+            };
+        };
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/c/{code}/qr.svg": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** The address of a command as a QR code, for a phone */
+        get: {
+            parameters: {
+                query?: never;
+                header?: never;
+                path: {
+                    code: string;
+                };
+                cookie?: never;
+            };
+            requestBody?: never;
+            responses: {
+                /** @description OK */
+                200: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "image/svg+xml": string;
+                    };
+                };
+                /** @description Not Found */
+                404: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/problem+json": components["schemas"]["ProblemDetails"];
+                    };
+                };
+            };
+        };
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/probe/{code}": {
         parameters: {
             query?: never;
@@ -5256,6 +5696,21 @@ export interface components {
             proof: components["schemas"]["Proof"];
             /** @description What was found. */
             says: string;
+        };
+        /** @description What lies before a run until hands are free of it again. */
+        Ahead: {
+            /**
+             * Format: int32
+             * @description Minutes of hands until it waits by itself, or until its end.
+             */
+            handsMinutes: number;
+            /** @description The wait's instruction; null where none is left. */
+            wait: null | string;
+            /**
+             * Format: int32
+             * @description The usual time of that wait; 0 where none is left.
+             */
+            waitMinutes: number;
         };
         /** @description Which system a machine is to get. */
         Aiming: {
@@ -5379,6 +5834,13 @@ export interface components {
              * @description Its port.
              */
             port: number;
+        };
+        /** @description A branch that a step stands on. */
+        BranchPlace: {
+            /** @description Id of the step that branches. */
+            step: string;
+            /** @description Which of its branches. */
+            when: string;
         };
         /** @description What became of a bundle that came by a code. */
         BundleTaken: {
@@ -5610,6 +6072,20 @@ export interface components {
          * @enum {unknown}
          */
         CopyMethod: "blocks" | "files" | "filesInParts" | "twoPartitions" | "none";
+        /** @description A command that waits under a short code. */
+        CourierCode: {
+            /** @description Where the machine, or a phone, finds it. */
+            address: string;
+            /** @description The code. */
+            code: string;
+            /**
+             * Format: date-time
+             * @description When it runs out.
+             */
+            expiresAt: string;
+            /** @description Whether the bench listener is on; while it is off, only this computer reaches the address. */
+            listening: boolean;
+        };
         /**
          * @description What routes are weighed by.
          * @enum {unknown}
@@ -5815,11 +6291,16 @@ export interface components {
          * @enum {unknown}
          */
         EntryKind: "file" | "folder" | "link";
-        /** @description Where a requirement comes from. */
+        /** @description Where something is known from. */
         Evidence: {
-            /** Format: date */
+            /**
+             * Format: date
+             * @description When it was said or tried.
+             */
             date: string;
+            /** @description Who says so. */
             source: string;
+            /** @description How sure it is. */
             sure: components["schemas"]["Sureness"];
         };
         /** @description A fact of the dossier: the reading that counts, and the readings that disagree with it. */
@@ -6253,6 +6734,8 @@ export interface components {
         /** @description What is known of a system's installer. */
         InstallerEntry: {
             answers: null | components["schemas"]["AnswerRules"];
+            /** @description What is known to be wrong with it. */
+            defects: components["schemas"]["KnownDefect"][];
             /** @description What it does with files that FAT32 cannot hold. */
             largeFiles: components["schemas"]["LargeFiles"];
             /** @description What it says where it lets a machine in, and where it refuses. */
@@ -6374,6 +6857,17 @@ export interface components {
         JsonElement: unknown;
         JsonNode: unknown;
         JsonObject: Record<string, never>;
+        /** @description Something that is wrong with an installer or with what it installs, and what to do about it. */
+        KnownDefect: {
+            /** @description The build that has it; null for every one. */
+            build: null | string;
+            /** @description Where it is known from. */
+            evidence: components["schemas"]["Evidence"];
+            /** @description What one sees. */
+            sees: string;
+            /** @description What to do then. */
+            workaround: string;
+        };
         /**
          * @description What a system's installer does with files that FAT32 cannot hold.
          * @enum {unknown}
@@ -6749,6 +7243,15 @@ export interface components {
             /** @description What would have helped. */
             tried: components["schemas"]["TriedCure"][];
         };
+        /** @description A step that reads otherwise on a machine, offered to the shop's catalogue. */
+        OfferedStep: {
+            /** @description How it reads there, and why. */
+            edit: components["schemas"]["StepEdit"];
+            /** @description The machine. */
+            tag: string;
+            /** @description The step as it read before. */
+            was: string;
+        };
         /** @description A part, and what buying some of it opens. */
         OpeningPart: {
             /** @description What is done with it. */
@@ -6854,6 +7357,11 @@ export interface components {
             tag: string;
             to: null | components["schemas"]["Outcome"];
         };
+        /**
+         * @description What a command's output says of it.
+         * @enum {unknown}
+         */
+        OutputVerdict: "done" | "notYet" | "wrong";
         /** @description A word that takes it upon somebody to begin all the same. */
         Override: {
             /** @description Who takes it upon themselves. */
@@ -7062,6 +7570,23 @@ export interface components {
             status: null | number;
             title: null | string;
             type: null | string;
+        };
+        /** @description A procedure to look at on a machine before it is saved. */
+        ProcedureOnMachine: {
+            /** @description The procedure as it would be. */
+            entry: components["schemas"]["JsonObject"];
+            /** @description The machine. */
+            tag: string;
+        };
+        /** @description How a procedure reads on a machine. */
+        ProcedurePreview: {
+            /** @description What that sheet cannot do with it; then there are no steps. */
+            missing: components["schemas"]["SheetMissing"][];
+            school: null | components["schemas"]["School"];
+            /** @description Its steps with everything filled in, as the sheet of that route has them. */
+            steps: components["schemas"]["SheetStep"][];
+            /** @description The system of the best route that it belongs to; null where it belongs to none, or the machine is retired. */
+            system: null | string;
         };
         /**
          * @description How a line of the acceptance list stands.
@@ -7420,7 +7945,7 @@ export interface components {
         RunEventIn: {
             /** @description Who. */
             by: string;
-            /** @description What goes with it: `tag` for a danger step, `text` for a note. */
+            /** @description What goes with it, under the keys that the kind asks for. */
             data: null | {
                 [key: string]: string;
             };
@@ -7431,7 +7956,7 @@ export interface components {
              * @description The number of events that the teller had seen.
              */
             expectedSeq: number;
-            /** @description `done`, `begun` (a wait starts), `note`, `stopped` or `resumed`. */
+            /** @description One of RunEventKinds. */
             kind: string;
             /** @description The step. */
             stepId: string;
@@ -7443,6 +7968,8 @@ export interface components {
         Rung: "release" | "parts" | "firmware" | "medium" | "setup" | "disk" | "kernel" | "devices" | "use" | "upkeep";
         /** @description A run as the bench shows it. */
         RunGlance: {
+            /** @description What lies before it until hands are free of it again. */
+            ahead: components["schemas"]["Ahead"];
             /**
              * Format: int32
              * @description The number of the step, 1 for the first.
@@ -7456,23 +7983,33 @@ export interface components {
             /** @description Its id. */
             id: string;
             kind: null | components["schemas"]["StepKind"];
+            /** @description The last note; null where there is none. */
+            note: null | string;
             /**
              * Format: int32
              * @description How many steps there are.
              */
             of: number;
+            /** @description Relaxations that have to be closed. */
+            open: string[];
+            /** @description Why it was laid aside; null while it goes on. */
+            paused: null | string;
             /** @description The rung it stands on. */
             rung: components["schemas"]["Rung"];
             /** @description The instruction whose turn it is; empty when all is done. */
             step: string;
             /** @description Whether somebody said that it stopped. */
             stopped: boolean;
+            /** @description The system that it installs; null where the machine is retired. */
+            system: null | string;
             /**
              * Format: int32
              * @description The usual time of the step.
              */
             usualMinutes: number;
             waiting: null | components["schemas"]["Waiting"];
+            /** @description Who goes on with it. */
+            with: string;
         };
         /** @description One rung: as bad as the worst of its findings. */
         RungStanding: {
@@ -7518,6 +8055,7 @@ export interface components {
             system: null | string;
             /** @description The machine. */
             tag: string;
+            worked: null | components["schemas"]["WorkedBefore"];
         };
         /**
          * @description Where a cure is carried out.
@@ -7526,6 +8064,8 @@ export interface components {
         RunsOn: "machine" | "outgoing" | "steppingStone" | "otherComputer";
         /** @description Where a run stands: a fold over its events. */
         RunState: {
+            /** @description Why it stopped, where a branch of the sheet says so. */
+            because: null | string;
             /** @description The code that the second probe must carry; null until the step asks for one. */
             code: null | string;
             /**
@@ -7540,9 +8080,24 @@ export interface components {
             finishedAt: null | string;
             /** @description Relaxations that have to be closed. */
             open: string[];
+            /** @description What was done otherwise than the sheet says, or left out, with the reason: told at the hand-over. */
+            otherwise: string[];
+            output: null | components["schemas"]["StepOutput"];
+            /** @description Why it was laid aside; null while it goes on. */
+            paused: null | string;
             /** @description Whether somebody said that it stopped. */
             stopped: boolean;
+            /** @description Branches that were taken: for each step that went otherwise, what was seen. */
+            taken: {
+                [key: string]: string;
+            };
+            /** @description Id of the step that may be taken back; null where there is none, or where what it did cannot be undone. */
+            takesBack: null | string;
+            /** @description What was tried, over the whole run, in its order. */
+            trials: components["schemas"]["Trial"][];
             waiting: null | components["schemas"]["Waiting"];
+            /** @description Who goes on with it; null for whoever began it. */
+            with: null | string;
         };
         /**
          * @description The schools of practice; each has its price, and the person at the bench chooses.
@@ -7576,6 +8131,83 @@ export interface components {
             expect: null | string;
             /** @description What to do. */
             text: string;
+        };
+        /** @description How a sheet can end. */
+        SheetEnd: {
+            /** @description The last step done. */
+            after: string;
+            /** @description Whether the machine starts something then. */
+            starts: boolean;
+            /** @description Why it stops there; null where it ends as planned. */
+            stopped: null | string;
+            /** @description The small world then. */
+            world: {
+                [key: string]: string;
+            };
+        };
+        /** @description Something that a sheet cannot do as things are. */
+        SheetMissing: {
+            /** @description What it is about. */
+            fragment: string;
+            /** @description What it lacks. */
+            says: string;
+            /** @description The step that lacks something. */
+            step: string;
+        };
+        /** @description A step as anybody may walk it. */
+        SheetStep: {
+            /** @description What follows where it goes otherwise. */
+            branches: components["schemas"]["StepBranch"][];
+            /** @description What could be hurt or lost. */
+            caution: null | string;
+            /** @description Relaxations that it closes. */
+            closes: string[];
+            /** @description The line to type. */
+            command: null | string;
+            /** @description What it changes. */
+            does: {
+                [key: string]: string;
+            };
+            /** @description What one should see. */
+            expect: null | string;
+            /** @description The procedure that it comes from. */
+            fragment: string;
+            /** @description What may be seen as well, and means nothing. */
+            harmless: string[];
+            /** @description Unique in the sheet. */
+            id: string;
+            /** @description What it asks. */
+            kind: components["schemas"]["StepKind"];
+            /** @description How long it takes. */
+            minutes: components["schemas"]["StepMinutes"];
+            /** @description What must hold when it comes, in the words of the small world. */
+            needs: {
+                [key: string]: string[];
+            };
+            on: null | components["schemas"]["BranchPlace"];
+            /** @description Relaxations that it opens. */
+            opens: string[];
+            /** @description The rung it climbs. */
+            rung: components["schemas"]["Rung"];
+            /** @description The instruction. */
+            text: string;
+            /** @description Ids of the work items that it uses. */
+            uses: string[];
+            /** @description Where it is done. */
+            where: components["schemas"]["StepPlace"];
+        };
+        /** @description The sheet of a route. */
+        SheetView: {
+            /** @description How it can end. */
+            ends: components["schemas"]["SheetEnd"][];
+            /** @description What it cannot do as things are. */
+            missing: components["schemas"]["SheetMissing"][];
+            /** @description The small world before the first step. */
+            start: {
+                [key: string]: string;
+            };
+            /** @description Its steps; none where something is missing. */
+            steps: components["schemas"]["SheetStep"][];
         };
         /** @description A finding that a cure brings with it. */
         SideEffect: {
@@ -7650,20 +8282,39 @@ export interface components {
         };
         /** @description A step of a run sheet. */
         Step: {
+            /** @description What follows where it goes otherwise. */
+            branches: components["schemas"]["StepBranch"][];
+            /** @description Whether later steps may rest on it, so that it cannot be left out; nobody leaves out what the machine does by itself. */
+            carries: boolean;
             /** @description What could be hurt or lost. */
             caution: null | string;
             /** @description A relaxation that this step closes. */
             closes: null | string;
             /** @description The command to type, its values filled in. */
             command: null | string;
-            /** @description What it prints when it worked. */
+            /** @description What it changes. */
+            does: {
+                [key: string]: string;
+            };
+            /** @description What one should see; of a command, what it prints when it worked. */
             expect: null | string;
+            /** @description Id of the procedure that it comes from. */
+            fragment: string;
+            /** @description What may be seen as well, and means nothing. */
+            harmless: string[];
             /** @description Unique within the sheet. */
             id: string;
             /** @description What it asks. */
             kind: components["schemas"]["StepKind"];
+            /** @description What must hold when it comes, in the words of World. */
+            needs: {
+                [key: string]: string[];
+            };
+            on: null | components["schemas"]["BranchPlace"];
             /** @description A relaxation that this step opens and that must be closed again. */
             opens: null | string;
+            /** @description What can be chosen, or what is tried in this order. */
+            options: string[];
             /** @description The rung it climbs. */
             rung: components["schemas"]["Rung"];
             /**
@@ -7683,6 +8334,8 @@ export interface components {
             usualMinutes: number;
             /** @description What must be there before it is done: `probe` for a probe since the start, or a fact key. */
             wants: null | string;
+            /** @description Where it is done. */
+            where: components["schemas"]["StepPlace"];
             /**
              * Format: int32
              * @description When to worry; 0 for twice the usual time.
@@ -7690,8 +8343,73 @@ export interface components {
              */
             worryMinutes: number;
         };
+        /** @description What follows where a step goes otherwise. */
+        StepBranch: {
+            /** @description Why the run stops there; null where steps follow. */
+            stop: null | string;
+            /** @description Ids of the steps that follow; the main way goes on after them. */
+            then: string[];
+            /** @description What is seen instead. */
+            when: string;
+        };
+        /**
+         * @description A step that reads otherwise on one machine, with the reason. What it needs and does stays as the sheet was checked; only
+         *     its words change.
+         */
+        StepEdit: {
+            /**
+             * Format: date-time
+             * @description When the server heard of it.
+             */
+            at: string;
+            /** @description Who changed it. */
+            by: string;
+            /** @description Whether the shop's catalogue should have it for every machine: key `offer`, `yes`. */
+            offered: boolean;
+            /** @description Why: key `text`. */
+            reason: string;
+            /** @description The step: key `step`. */
+            stepId: string;
+            /** @description Its new instruction: key `words`. */
+            words: string;
+        };
         /** @enum {unknown} */
-        StepKind: "do" | "check" | "measure" | "type" | "wait" | "confirm" | null;
+        StepKind: "do" | "check" | "measure" | "type" | "wait" | "confirm" | "choose" | "trial" | null;
+        /** @description The times of a step, in minutes. */
+        StepMinutes: {
+            /**
+             * Format: int32
+             * @description Minutes of work.
+             */
+            hands: number;
+            /**
+             * Format: int32
+             * @description The shortest sensible time.
+             */
+            shortest: number;
+            /**
+             * Format: int32
+             * @description The usual time.
+             */
+            usual: number;
+            /**
+             * Format: int32
+             * @description When to worry.
+             */
+            worry: number;
+        };
+        /** @description The output of a typed step, held against what it should print. */
+        StepOutput: {
+            /** @description The line that says so; empty where nothing was printed. */
+            line: string;
+            /** @description Done, not yet, or wrong. */
+            verdict: components["schemas"]["OutputVerdict"];
+        };
+        /**
+         * @description Where a hand does a step.
+         * @enum {unknown}
+         */
+        StepPlace: "machine" | "outgoing" | "installer" | "system" | "otherComputer" | "programmer";
         /** @description A probe stick that may ask for one-time codes. */
         Stick: {
             /**
@@ -7986,6 +8704,22 @@ export interface components {
             /** @description What was left out and why. */
             warnings: string[];
         };
+        /** @description Something that was tried at a step. */
+        Trial: {
+            /**
+             * Format: date-time
+             * @description When the server heard of it.
+             */
+            at: string;
+            /** @description Who tried it. */
+            by: string;
+            /** @description The step. */
+            stepId: string;
+            /** @description What was tried: the one thing that was other than at the try before. */
+            what: string;
+            /** @description Whether it helped. */
+            worked: boolean;
+        };
         /** @description A cure that would have helped, and why it cannot be taken. */
         TriedCure: {
             /** @description Its id. */
@@ -8157,6 +8891,13 @@ export interface components {
              */
             money: number;
         };
+        /** @description Something that wants hands. */
+        WantsHands: {
+            /** @description What lies before it. */
+            ahead: components["schemas"]["Ahead"];
+            /** @description The machine. */
+            tag: string;
+        };
         /** @description A way to start an image on a machine. */
         WayToStart: {
             /** @description Whether it works; null where a fact is missing. */
@@ -8213,8 +8954,27 @@ export interface components {
          * @enum {unknown}
          */
         WorkAction: "bringImage" | "makeRecipe" | "applyRecipe" | "buildAnswers" | "buildTrim" | "writeMedium";
+        /** @description What worked at a step, on another machine or an earlier day. */
+        WorkedBefore: {
+            /**
+             * Format: date-time
+             * @description When.
+             */
+            at: string;
+            /** @description The machine. */
+            tag: string;
+            /** @description What worked. */
+            what: string;
+        };
         /** @description Something that a route needs made before the work begins. */
         WorkItem: {
+            /** @description The build that it installs; null where nobody said, or where it installs nothing. */
+            build: null | string;
+            /**
+             * Format: int64
+             * @description Its size in bytes; of a medium, that of the image that goes onto it. 0 where nobody knows.
+             */
+            bytes: number;
             /** @description Starts that were seen, the latest first; each says whether it is evidence for this item. */
             evidence: components["schemas"]["RehearsalSeen"][];
             /** @description What it was made from. */
@@ -8246,6 +9006,7 @@ export interface components {
             state: components["schemas"]["WorkItemState"];
             /** @description What it is called. */
             title: string;
+            writes: null | components["schemas"]["WriteTimes"];
         };
         /**
          * @description What is made ready.
@@ -8383,6 +9144,24 @@ export interface components {
              * @description Time for writing.
              */
             writeSeconds: number;
+        };
+        /** @description How long it takes to write an image and to read it back, in minutes, for whoever plans a day around it. */
+        WriteTimes: {
+            /**
+             * Format: int32
+             * @description With a port and a medium twice as quick as they look.
+             */
+            shortest: number;
+            /**
+             * Format: int32
+             * @description At the speed of the medium, or of an ordinary stick where none is chosen yet.
+             */
+            usual: number;
+            /**
+             * Format: int32
+             * @description Three times the usual: a cheap stick slows down as it fills, and then it is still writing.
+             */
+            worry: number;
         };
     };
     responses: never;

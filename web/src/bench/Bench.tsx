@@ -2,12 +2,12 @@ import { useQuery } from '@tanstack/react-query';
 import { useEffect } from 'react';
 import { Link } from 'react-router';
 import type { Schema } from '../api/client';
-import { machines, systems } from '../api/queries';
+import { benchOrder, machines, systems } from '../api/queries';
 import { Ladder } from '../ladder/Ladder';
 import { handsOf, inkOf } from '../ladder/outcomes';
 import { rungs } from '../ladder/rungs';
 import { systemName } from '../dossiers/facts';
-import { countdown, useNow } from '../runs/clock';
+import { clockTime, countdown, useNow } from '../runs/clock';
 import { Failed, Loading } from '../shell/States';
 
 type Summary = Schema['MachineSummary'];
@@ -19,19 +19,29 @@ const step = 32;
 export function Bench() {
   const { data, error, isPending } = useQuery(machines);
   const known = useQuery(systems).data ?? [];
+  const order = (useQuery(benchOrder).data ?? []).map((w) => w.tag);
   const now = useNow();
   const calls = (data ?? []).filter((m) => m.bay !== null && over(m, now));
-  useCall(calls);
+  useCall(
+    calls.map((m) => `Bay ${m.bay}`),
+    calls.filter((m) => late(m, now)).map((m) => `Bay ${m.bay}`),
+  );
   if (isPending) return <Loading />;
-  if (error) return <Failed error={error} />;
+  if (!data) return <Failed error={error} />;
 
   const standing = bays.map((bay) => data.find((m) => m.bay === bay));
   const shelf = data.filter((m) => m.bay === null && !m.run?.finishedAt);
   const door = data.filter((m) => m.bay === null && m.run?.finishedAt);
   const [first, second] = standing
     .filter((m) => m !== undefined)
-    .filter((m) => !waits(m, now))
-    .sort((a, b) => urgency(a, now) - urgency(b, now) || (a.bay ?? 0) - (b.bay ?? 0));
+    .filter((m) => !waits(m, now) && !running(m)?.paused)
+    .sort(
+      (a, b) =>
+        urgency(a, now) - urgency(b, now) ||
+        order.indexOf(a.tag) - order.indexOf(b.tag) ||
+        (a.bay ?? 0) - (b.bay ?? 0),
+    );
+  const ahead = first && running(first)?.ahead;
   const nameOf = (id: string) => systemName(known.find((s) => s.id === id));
 
   return (
@@ -44,14 +54,21 @@ export function Bench() {
               ? 'Every bay waits. Hands are free.'
               : 'All bays are free. Scan a tag or take a machine in.'}
         </h1>
-        {second && (
-          <p className="w-64 shrink-0 pb-0.5 text-right">
-            <span className="text-quiet">then </span>
-            <span className="font-semibold">
-              Bay {second.bay}: {lower(wants(second, now))}
+        <p className="line-clamp-3 w-80 shrink-0 pb-0.5 text-right text-quiet">
+          {ahead && ahead.waitMinutes > 0 && order.length > 1 && (
+            <span className="block">
+              {ahead.handsMinutes} min of hands, then {ahead.waitMinutes} by itself
             </span>
-          </p>
-        )}
+          )}
+          {second && (
+            <>
+              then{' '}
+              <span className="font-semibold text-ink">
+                Bay {second.bay}: {lower(wants(second, now))}
+              </span>
+            </>
+          )}
+        </p>
       </div>
       <Hour standing={standing.filter((m) => m !== undefined)} now={now} />
 
@@ -115,34 +132,50 @@ const over = (m: Summary, now: number) => {
   return Boolean(wait) && Date.parse(wait?.usualAt ?? '') <= now;
 };
 
+/** Past the time to worry. */
+const late = (m: Summary, now: number) => {
+  const wait = running(m)?.waiting;
+  return Boolean(wait) && Date.parse(wait?.worryAt ?? '') <= now;
+};
+
 /** What a machine wants of hands, in one line. */
 function wants(m: Summary, now: number): string {
   const run = running(m);
   if (!run) return m.next.text;
   if (run.stopped) return 'It stopped';
+  if (run.paused) return `Laid aside: ${run.paused}`;
+  if (late(m, now)) return 'Worry: it waits far too long';
   if (over(m, now)) return 'Look: the wait should be over';
   return firstSentence(run.step);
 }
 
 const firstSentence = (text: string) => text.split(/(?<=\.) /)[0]?.replace(/\.$/, '') ?? text;
 
-/** Rings once for each wait that is over: a short tone if the browser allows it, and the title of the page. */
-function useCall(calls: Summary[]) {
-  const names = calls.map((m) => `Bay ${m.bay}`).join(', ');
+/**
+ * Rings once for each wait that is over, and once more, higher and longer, when it is time to worry: a tone if the browser
+ * allows it, and the title of the page.
+ */
+function useCall(calls: string[], worries: string[]) {
+  const names = calls.join(', ');
+  const worried = worries.join(', ');
   useEffect(() => {
-    document.title = names ? `${names} calls · Fresh Boot` : 'Fresh Boot';
+    document.title = worried
+      ? `${worried}: worry · Fresh Boot`
+      : names
+        ? `${names} calls · Fresh Boot`
+        : 'Fresh Boot';
     if (!names || !navigator.userActivation.hasBeenActive) return;
     const audio = new AudioContext();
     const tone = audio.createOscillator();
-    tone.frequency.value = 660;
+    tone.frequency.value = worried ? 990 : 660;
     tone.connect(audio.destination);
     tone.start();
-    tone.stop(audio.currentTime + 0.25);
+    tone.stop(audio.currentTime + (worried ? 0.9 : 0.25));
     tone.onended = () => void audio.close();
     return () => {
       document.title = 'Fresh Boot';
     };
-  }, [names]);
+  }, [names, worried]);
 }
 
 /** The next hour as one axis: when each bay will want hands, and where two will want them together. */
@@ -249,7 +282,7 @@ function Bay({ bay, machine, system, now }: BayProps) {
         </div>
       </div>
       <p
-        className={`loud line-clamp-3 pt-3 ${run?.stopped || (!run && machine.outcome === 'wall') ? 'text-wall' : ''}`}
+        className={`loud line-clamp-3 pt-3 ${run?.stopped || late(machine, now) || (!run && machine.outcome === 'wall') ? 'text-wall' : ''}`}
         data-loud
       >
         {waiting ? (
@@ -261,16 +294,24 @@ function Bay({ bay, machine, system, now }: BayProps) {
       <p className="pt-1.5 pb-1 text-sm leading-snug">
         {run ? (
           <>
-            {waiting && <span className="block">{firstSentence(run.step)}</span>}
+            {waiting && <span className="line-clamp-2">{firstSentence(run.step)}</span>}
             <span className="text-quiet">
               step {run.at} of {run.of}
-              {waiting && ` · usual ${run.usualMinutes} min`}
+              {waiting && ` · usual ${run.usualMinutes} min, worry at ${clockTime(waiting.worryAt)}`} ·{' '}
+              {run.with.split(' ')[0]}
             </span>
+            {run.open.length > 0 && (
+              <span className="block font-semibold">
+                {run.open.length === 1 ? 'open: ' : `${run.open.length} open: `}
+                {run.open[0]}
+              </span>
+            )}
+            {run.note && <span className="line-clamp-2 text-quiet">“{run.note}”</span>}
           </>
         ) : (
           <>
             <span className={`font-semibold ${inkOf[machine.outcome]}`}>{machine.outcome}</span>
-            <span className="text-quiet"> for {system}</span>
+            {system && <span className="text-quiet"> for {system}</span>}
           </>
         )}
       </p>

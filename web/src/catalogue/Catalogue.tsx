@@ -1,7 +1,7 @@
 import { useQuery } from '@tanstack/react-query';
 import { useState } from 'react';
 import { NavLink, useNavigate, useParams } from 'react-router';
-import { api, type Schema, take } from '../api/client';
+import { api, type Schema, take, fails } from '../api/client';
 import { catalogueList, catalogueSchema, catalogueSheet, useWrite } from '../api/queries';
 import { Failed, Loading } from '../shell/States';
 import { nobody, useWho } from '../shell/who';
@@ -13,6 +13,7 @@ const kinds = [
   'systems',
   'programs',
   'cures',
+  'procedures',
   'devices',
   'processors',
   'models',
@@ -112,7 +113,7 @@ function Fresh({ kind, root }: { kind: string; root: Shape }) {
 
 function Existing({ kind, id, root }: { kind: string; id: string; root: Shape }) {
   const { data, error } = useQuery(catalogueSheet(kind, id));
-  if (error) return <Failed error={error} />;
+  if (fails(error, data)) return <Failed error={error} />;
   if (!data) return <Loading />;
   return (
     <Editor

@@ -7,6 +7,7 @@ import { Failed } from '../shell/States';
 import { nobody, useWho } from '../shell/who';
 import { Effects, Lines } from './Effects';
 import { EntryForm } from './EntryForm';
+import { Offers, OnMachine } from './OnMachine';
 import { type JsonObject, type Shape, shapeOf } from './schema';
 
 const written = (entry: JsonObject) => JSON.stringify(entry, null, 2);
@@ -113,6 +114,19 @@ export function Editor({
         {changed && preview.error && <Failed error={preview.error} />}
         {changed && preview.data && <Effects effect={preview.data} />}
         {!changed && <p className="pt-2 text-sm text-quiet">Nothing is changed yet.</p>}
+        {kind === 'procedures' && (
+          <>
+            <Offers
+              id={id}
+              entry={entry}
+              take={(next, why) => {
+                change(next);
+                setReason(why.slice(0, 200));
+              }}
+            />
+            <OnMachine id={id} entry={entry} />
+          </>
+        )}
         {sheet && (
           <Versions
             sheet={sheet}

@@ -33,6 +33,15 @@ const views = [
   ['handover', 'Hand-over'],
 ] as const;
 
+/** The ladder of a machine of which too little is known: whether it may be worked on is the same for every system. */
+const noAim = (any: Schema['Assessment'] | undefined): Schema['Assessment'] | undefined =>
+  any && {
+    ...any,
+    system: '',
+    outcome: 'unknown',
+    rungs: any.rungs.map((r) => (r.rung === 'release' ? r : { ...r, outcome: 'unknown', findings: [] })),
+  };
+
 /** One machine: the ladder of its aim on the left at fixed heights, and a view of the same ten rungs beside it. */
 export function MachinePage() {
   const tag = useParams()['tag'] ?? '';
@@ -60,11 +69,13 @@ export function MachinePage() {
   );
 
   const failed = sheet.error ?? all.error ?? known.error ?? keys.error;
-  if (failed) return <Failed error={failed} />;
-  if (!sheet.data || !all.data || !known.data || !keys.data) return <Loading />;
+  // What was read stays on the page while the server does not answer; the head says so.
+  if (!sheet.data || !all.data || !known.data || !keys.data)
+    return failed ? <Failed error={failed} /> : <Loading />;
 
   const rung = search.get('rung');
-  const aim = all.data.find((a) => a.system === (search.get('aim') ?? sheet.data.aim)) ?? all.data[0];
+  const wanted = search.get('aim') ?? sheet.data.aim;
+  const aim = wanted === '' ? noAim(all.data[0]) : (all.data.find((a) => a.system === wanted) ?? all.data[0]);
   if (!aim) return <Failed error={new Error('empty catalogue')} />;
   const entry = known.data.find((s) => s.id === aim.system);
   const context: MachineContext = {
@@ -112,8 +123,14 @@ export function MachinePage() {
           ))}
         </nav>
         <p className="pb-2 text-quiet">
-          Aim <b className="text-ink">{systemName(entry)}</b> ·{' '}
-          {entry?.supportEnds ? `supported to ${entry.supportEnds}` : 'rolling, no end date'}
+          {entry ? (
+            <>
+              Aim <b className="text-ink">{systemName(entry)}</b> ·{' '}
+              {entry.supportEnds ? `supported to ${entry.supportEnds}` : 'rolling, no end date'}
+            </>
+          ) : (
+            'No aim yet: too little is known'
+          )}
         </p>
       </div>
       <div className="relative grid grid-cols-1 gap-x-4 pt-1.5 lg:grid-cols-[516px_minmax(0,1fr)]">

@@ -1,7 +1,7 @@
 import { useQuery } from '@tanstack/react-query';
 import { useRef, useState } from 'react';
 import { Link, useSearchParams } from 'react-router';
-import type { Schema } from '../api/client';
+import { fails, type Schema } from '../api/client';
 import { assessments, cheapest, matrix, openingParts } from '../api/queries';
 import { RungShape } from '../ladder/RungShape';
 import { inkOf, outcomes } from '../ladder/outcomes';
@@ -18,7 +18,7 @@ export function Fleet() {
   const only = outcomes.find((o) => o === search.get('only'));
   const cell = search.get('cell')?.split('/');
   const grid = useRef<HTMLTableElement>(null);
-  if (error) return <Failed error={error} />;
+  if (fails(error, data)) return <Failed error={error} />;
   if (!data) return <Loading />;
   const set = (name: string, value: string | null) => {
     setSearch(

@@ -1,8 +1,8 @@
 import { useQuery } from '@tanstack/react-query';
-import { Refusal } from '../api/client';
+import { Refusal, fails } from '../api/client';
 import { handover } from '../api/queries';
 import { useMachine } from '../dossiers/MachinePage';
-import { AcceptanceList } from '../runs/RunView';
+import { AcceptanceList } from '../runs/AcceptanceList';
 import { Failed, Loading } from '../shell/States';
 
 /** Whether the machine may leave, and the sheet that leaves with it. */
@@ -19,7 +19,7 @@ export function HandoverView() {
         <p className="pt-1 text-quiet">{error.wanted}</p>
       </section>
     );
-  if (error) return <Failed error={error} />;
+  if (fails(error, data)) return <Failed error={error} />;
   if (!data) return <Loading />;
   return (
     <section aria-label="Hand-over">

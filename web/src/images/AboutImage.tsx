@@ -1,7 +1,6 @@
 import { useState } from 'react';
 import { useNavigate } from 'react-router';
 import { api, Refusal, type Schema, take } from '../api/client';
-
 import { useWrite } from '../api/queries';
 import { systemName } from '../dossiers/facts';
 import { Failed } from '../shell/States';

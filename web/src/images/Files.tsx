@@ -1,10 +1,8 @@
+import { fails } from '../api/client';
 import { useQuery } from '@tanstack/react-query';
 import { useState } from 'react';
-
 import { fileOf, folderOf } from '../api/imageQueries';
-
 import { Failed, Loading } from '../shell/States';
-
 import { bytesText } from './words';
 
 /** The files of an image, a folder at a time. */
@@ -78,7 +76,7 @@ function Entry({
 export function Content({ id, path }: { id: number; path: string | null }) {
   const { data, error } = useQuery({ ...fileOf(id, path ?? ''), enabled: path !== null });
   if (path === null) return <p className="pt-5 text-quiet">Choose a file to read it.</p>;
-  if (error) return <Failed error={error} />;
+  if (fails(error, data)) return <Failed error={error} />;
   if (!data) return <Loading />;
   return (
     <div className="min-w-0">

@@ -1,5 +1,4 @@
 import { type Schema } from '../api/client';
-
 import { YesNo } from './YesNo';
 import { bytesText, startNames } from './words';
 

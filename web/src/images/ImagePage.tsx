@@ -5,12 +5,10 @@ import { Manifest, RecipesOfImage } from '../patching/RecipesOfImage';
 import { useQuery } from '@tanstack/react-query';
 import { useState } from 'react';
 import { Link, useParams } from 'react-router';
-
 import { image, inspection } from '../api/imageQueries';
 import { systems } from '../api/queries';
 import { systemName } from '../dossiers/facts';
 import { Failed, Loading } from '../shell/States';
-
 import { bytesText, trustNames } from './words';
 
 /** One image: how it starts, what lies where on it, its files, and the recipes that fit it. */

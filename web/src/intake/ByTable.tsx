@@ -44,7 +44,7 @@ export function ByTable() {
     return (
       <div>
         <p role="status" className="loud" data-loud>
-          {bringIn.data.imported} machines taken in.
+          {bringIn.data.imported} {bringIn.data.imported === 1 ? 'machine' : 'machines'} taken in.
         </p>
         <p className="flex gap-6 pt-3">
           <Link to="/find" className="font-semibold underline underline-offset-4">
@@ -166,7 +166,9 @@ export function ByTable() {
               bringIn.mutate({ text, mapped });
             }}
           >
-            {bringIn.isPending ? 'Writing…' : `Take ${seen.rows} machines in`}
+            {bringIn.isPending
+              ? 'Writing…'
+              : `Take ${seen.rows} ${seen.rows === 1 ? 'machine' : 'machines'} in`}
           </button>
         </>
       )}

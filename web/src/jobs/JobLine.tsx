@@ -11,7 +11,7 @@ export function JobLine({ id, done }: { id: number; done?: (job: Schema['JobShee
   if (!data) return null;
   const going = data.state === 'queued' || data.state === 'running';
   return (
-    <div role="status" className="py-1" data-job={data.state}>
+    <div role="status" className="py-1" data-job={data.state} data-job-id={id}>
       <p className="flex items-center gap-3">
         <b>{going ? data.says || 'It waits for its turn.' : data.says}</b>
         {going && (

@@ -1,7 +1,7 @@
 import { useQuery } from '@tanstack/react-query';
 import { useState } from 'react';
 import { Link, useSearchParams } from 'react-router';
-import { api, type Schema, take } from '../api/client';
+import { api, type Schema, take, fails } from '../api/client';
 import { found, orders, useWrite } from '../api/queries';
 import { RungShape } from '../ladder/RungShape';
 import { Failed, Loading } from '../shell/States';
@@ -25,7 +25,7 @@ const empty: Schema['Order'] = {
 export function Orders() {
   const { data, error } = useQuery(orders);
   const [search, setSearch] = useSearchParams();
-  if (error) return <Failed error={error} />;
+  if (fails(error, data)) return <Failed error={error} />;
   if (!data) return <Loading />;
   const fresh = search.get('order') === 'new';
   const open = fresh ? undefined : (data.find((o) => o.order.id === search.get('order')) ?? data[0]);

@@ -1,6 +1,6 @@
 import { useQuery } from '@tanstack/react-query';
 import { useState } from 'react';
-import { api, type Schema, take } from '../api/client';
+import { api, type Schema, take, fails } from '../api/client';
 import { parts, useWrite } from '../api/queries';
 import { ShelfNav } from '../shell/ShelfNav';
 import { Failed, Loading } from '../shell/States';
@@ -22,7 +22,7 @@ const empty: Schema['PartEntry'] = {
 /** Salvaged parts: what it is, where from, tested or not, kept for whom. Upgrades take from here before anything is bought. */
 export function Shelf() {
   const { data, error } = useQuery(parts);
-  if (error) return <Failed error={error} />;
+  if (fails(error, data)) return <Failed error={error} />;
   if (!data) return <Loading />;
   const groups = kinds
     .map((kind) => ({ kind, parts: data.filter((p) => p.part.kind === kind) }))

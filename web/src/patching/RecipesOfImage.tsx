@@ -6,7 +6,6 @@ import { preview, recipes } from '../api/imageQueries';
 import { useWrite } from '../api/queries';
 import { Failed } from '../shell/States';
 import { nobody, useWho } from '../shell/who';
-
 import { Difference } from '../patching/Difference';
 import { JobLine } from '../jobs/JobLine';
 

@@ -1,5 +1,6 @@
 import { useQuery } from '@tanstack/react-query';
 import { useState } from 'react';
+import { fails } from '../api/client';
 import { atTheDoor, wanted } from '../api/queries';
 import { moneyText } from '../dossiers/facts';
 import { Failed, Loading } from '../shell/States';
@@ -9,7 +10,7 @@ export function Wanted() {
   const { data, error } = useQuery(wanted);
   const [model, setModel] = useState('');
   const door = useQuery(atTheDoor(model)).data;
-  if (error) return <Failed error={error} />;
+  if (fails(error, data)) return <Failed error={error} />;
   if (!data) return <Loading />;
   const served = (order: string) => data.find((o) => o.order.name === order)?.missing === 0;
   const missing = data.reduce((sum, o) => sum + o.missing, 0);

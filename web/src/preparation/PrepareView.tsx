@@ -1,6 +1,6 @@
 import { useQuery } from '@tanstack/react-query';
-import { useSearchParams } from 'react-router';
-import type { Schema } from '../api/client';
+import { Link, useSearchParams } from 'react-router';
+import { Refusal, type Schema, fails } from '../api/client';
 import { routeFiles, workItems } from '../api/queries';
 import { systemName } from '../dossiers/facts';
 import { useMachine } from '../dossiers/MachinePage';
@@ -14,9 +14,32 @@ export function PrepareView() {
   const { sheet } = useMachine();
   const [search] = useSearchParams();
   const { data, error } = useQuery(workItems(sheet.tag, search.get('route') ?? undefined));
-  if (error) return <Failed error={error} />;
+  if (error instanceof Refusal && error.where === 'routeId') return <Gone tag={sheet.tag} />;
+  if (fails(error, data)) return <Failed error={error} />;
   if (!data) return <Loading />;
   return <Prepared work={data} />;
+}
+
+/** A link to a route outlives it: what the machine needs is another way now. */
+function Gone({ tag }: { tag: string }) {
+  return (
+    <section aria-label="Prepare">
+      <h2 className="font-name text-[40px] leading-[1.05] font-bold" data-loud>
+        This route is not as it was.
+      </h2>
+      <p className="pt-2">
+        Dossier, parts or catalogue have changed since it was chosen.{' '}
+        <Link className="font-semibold underline underline-offset-4" to={`/machines/${tag}/routes`}>
+          Choose among the routes of today
+        </Link>
+        , or prepare{' '}
+        <Link className="font-semibold underline underline-offset-4" to={`/machines/${tag}/prepare`}>
+          for the aim as it stands
+        </Link>
+        .
+      </p>
+    </section>
+  );
 }
 
 function Prepared({ work }: { work: Schema['WorkSheet'] }) {

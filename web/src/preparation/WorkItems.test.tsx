@@ -20,6 +20,9 @@ const item = (more: Partial<Item>): Item => ({
   evidence: [],
   imageId: null,
   mediumId: null,
+  bytes: 0,
+  build: null,
+  writes: null,
   holds: false,
   ...more,
 });

@@ -1,7 +1,7 @@
 import { useQuery } from '@tanstack/react-query';
 import { useState } from 'react';
 import { Link } from 'react-router';
-import { api, type Schema, take } from '../api/client';
+import { api, type Schema, take, fails } from '../api/client';
 import { onMachine } from '../api/imageQueries';
 import { catalogueList, useWrite } from '../api/queries';
 import { JobLine } from '../jobs/JobLine';
@@ -18,7 +18,7 @@ export function TwinStart({ wanted, system }: { wanted: number | null; system: s
   const { data, error } = useQuery(onMachine(sheet.tag));
   const [picked, setPicked] = useState<number | null>(null);
   const [job, setJob] = useState<number | null>(null);
-  if (error) return <Failed error={error} />;
+  if (fails(error, data)) return <Failed error={error} />;
   if (!data) return <Loading />;
   const held =
     data.find((i) => i.image.id === (picked ?? wanted)) ??

@@ -1,6 +1,6 @@
 import { useQuery } from '@tanstack/react-query';
 import { useState } from 'react';
-import { api, type Schema, take } from '../api/client';
+import { api, type Schema, take, fails } from '../api/client';
 import { release, useWrite } from '../api/queries';
 import { Failed } from '../shell/States';
 import { nobody, useWho } from '../shell/who';
@@ -8,7 +8,7 @@ import { nobody, useWho } from '../shell/who';
 /** The way to leave given, one question at a time; what stops it, the letter to whoever holds the machine, the erasing. */
 export function ReleasePanel({ tag }: { tag: string }) {
   const { data, error } = useQuery(release(tag));
-  if (error) return <Failed error={error} />;
+  if (fails(error, data)) return <Failed error={error} />;
   if (!data) return null;
   return (
     <div className="border-b-[1.5px] border-ink pb-3">

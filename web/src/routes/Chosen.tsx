@@ -31,6 +31,14 @@ export function Chosen({ route }: { route: Schema['Route'] }) {
         <Big label="Fit" value={`${route.fit}`} />
       </dl>
       <Begin route={route} tag={sheet.tag} />
+      <a
+        className="flex min-h-11 items-center font-semibold underline underline-offset-4"
+        href={`/api/machines/${sheet.tag}/routes/${route.id}/sheet`}
+        target="_blank"
+        rel="noreferrer"
+      >
+        Its sheet, for print
+      </a>
       <h3 className="caption pt-2">What is done</h3>
       <ol>
         {route.cures.map((cure) => (

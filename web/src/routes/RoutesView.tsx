@@ -1,7 +1,7 @@
 import { useQuery } from '@tanstack/react-query';
 import { useState } from 'react';
-import { useSearchParams } from 'react-router';
-import type { Schema } from '../api/client';
+import { Link, useSearchParams } from 'react-router';
+import { fails, type Schema } from '../api/client';
 import { orders, routes, usualWeights } from '../api/queries';
 import { moneyText } from '../dossiers/facts';
 import { useMachine } from '../dossiers/MachinePage';
@@ -34,7 +34,7 @@ export function RoutesView() {
   );
   const usual = useQuery(usualWeights(sheet.tag, order)).data;
   const [every, setEvery] = useState(false);
-  if (error) return <Failed error={error} />;
+  if (fails(error, data)) return <Failed error={error} />;
   if (!data || !usual) return <Loading />;
 
   const chosen =
@@ -82,6 +82,15 @@ export function RoutesView() {
             set({ weights: next });
           }}
         />
+        {sheet.aim === '' && (
+          <p className="border-l-4 border-setting pl-3">
+            Too little is known for any route but the end.{' '}
+            <Link className="font-semibold underline underline-offset-4" to="../facts">
+              Measure first
+            </Link>
+            .
+          </p>
+        )}
         <ol aria-label="Routes, best first" className="border-t-[1.5px] border-ink">
           {shown.map((route) => (
             <Row

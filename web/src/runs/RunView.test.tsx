@@ -1,7 +1,9 @@
+import { QueryClient } from '@tanstack/react-query';
 import { screen, waitFor } from '@testing-library/react';
 import userEvent from '@testing-library/user-event';
-import { expect, test } from 'vitest';
+import { expect, test, vi } from 'vitest';
 import type { Schema } from '../api/client';
+import { run as runQuery } from '../api/queries';
 import { type Asked, serve, show } from '../test/page';
 import { RunView } from './RunView';
 
@@ -23,6 +25,12 @@ const step = (id: string, kind: Step['kind'], more: Partial<Step> = {}): Step =>
     opens: null,
     closes: null,
     uses: [],
+    where: 'machine',
+    harmless: [],
+    branches: [],
+    options: [],
+    carries: false,
+    on: null,
     ...more,
   }) as Step;
 
@@ -54,12 +62,29 @@ function run(steps: Step[], more: object = {}, state: object = {}) {
     steps,
     events: [],
     seq: 7,
-    state: { current: 0, stopped: false, waiting: null, open: [], finishedAt: null, code: null, ...state },
+    state: {
+      current: 0,
+      stopped: false,
+      waiting: null,
+      open: [],
+      finishedAt: null,
+      code: null,
+      because: null,
+      taken: {},
+      output: null,
+      paused: null,
+      with: null,
+      trials: [],
+      otherwise: [],
+      takesBack: null,
+      ...state,
+    },
     chain: 'whole',
     items: [],
     proved: false,
     acceptance: [],
     override: null,
+    worked: null,
     ...more,
   };
 }
@@ -185,9 +210,9 @@ test('a run that was stopped offers to go on, and nothing else moves it', async 
 test('a note is kept with the step, an empty one is not', async () => {
   const asked = at(run([step('boot', 'do')]));
   await userEvent.click(await screen.findByRole('button', { name: 'Note' }));
-  await userEvent.type(screen.getByLabelText('Note'), '  the hinge is loose {Enter}');
+  await userEvent.type(screen.getByLabelText('What is worth keeping?'), '  the hinge is loose {Enter}');
   await userEvent.click(await screen.findByRole('button', { name: 'Note' }));
-  await userEvent.type(screen.getByLabelText('Note'), '   {Enter}');
+  await userEvent.type(screen.getByLabelText('What is worth keeping?'), '   {Enter}');
   expect(said(asked)).toMatchObject([{ kind: 'note', data: { text: 'the hinge is loose' } }]);
   expect(said(asked)).toHaveLength(1);
 });
@@ -228,4 +253,243 @@ test('without a run it leads to the routes', async () => {
   expect((await screen.findByRole('link', { name: 'Routes' })).getAttribute('href')).toBe(
     '/machines/MR-0404/routes',
   );
+});
+
+const looks = step('boot', 'do', {
+  text: 'Start the installer.',
+  expect: 'Its first question.',
+  harmless: ['A line about a missing picture.'],
+  branches: [
+    { when: 'It is not listed', stop: null, then: ['port', 'again'] },
+    { when: 'It smokes', stop: 'Off, and to somebody who is trained.', then: [] },
+  ],
+});
+const port = step('port', 'do', { text: 'Another port.', on: { step: 'boot', when: 'It is not listed' } });
+
+test('a step says what to see and what is harmless, and each other way with what follows', async () => {
+  at(run([looks, port, step('next', 'do')]));
+  expect(await screen.findByText('Its first question.')).toBeTruthy();
+  expect(screen.getByText('A line about a missing picture.')).toBeTruthy();
+  expect(screen.getByText('2 more steps')).toBeTruthy();
+  expect(screen.getByText('the run stops')).toBeTruthy();
+  expect(screen.getByText(/step 1 of 2/), 'steps of a branch count only where it was taken').toBeTruthy();
+  expect(screen.queryByText('Another port.')).toBeNull();
+});
+
+test('another way is said in the words of the sheet', async () => {
+  const asked = at(run([looks, port, step('next', 'do')]));
+  await userEvent.click(await screen.findByRole('button', { name: 'It is not listed' }));
+  await waitFor(() => {
+    expect(said(asked)[0]).toMatchObject({
+      kind: 'done',
+      stepId: 'boot',
+      data: { outcome: 'It is not listed' },
+    });
+  });
+});
+
+test('on a way round its steps are shown, and the place counts them', async () => {
+  at(run([looks, port, step('next', 'do')], {}, { current: 1, taken: { boot: 'It is not listed' } }));
+  expect(await screen.findByText('Another port.')).toBeTruthy();
+  expect(screen.getByText(/on a way round · step 2 of 3/)).toBeTruthy();
+});
+
+test('a run that a branch stopped says why, and offers only to go on', async () => {
+  at(run([looks, port], {}, { stopped: true, because: 'Off, and to somebody who is trained.' }));
+  expect(await screen.findByText('Off, and to somebody who is trained.')).toBeTruthy();
+  expect(screen.getByRole('button', { name: 'Go on' })).toBeTruthy();
+  expect(screen.queryByRole('region', { name: 'Otherwise' })).toBeNull();
+});
+
+const typed = step('read', 'type', { command: 'flash-chip read a.rom', expect: 'EQUAL' });
+
+test('what a command printed is brought in, its end where it is long', async () => {
+  const asked = at(run([typed]));
+  const field = await screen.findByLabelText('What it printed');
+  await userEvent.click(field);
+  await userEvent.paste('x'.repeat(30_000) + 'EQUAL');
+  await userEvent.click(screen.getByRole('button', { name: 'Compare it' }));
+  await waitFor(() => {
+    const data = said(asked)[0]?.['data'] as { text: string };
+    expect(data.text).toHaveLength(20_000);
+    expect(data.text.endsWith('EQUAL')).toBe(true);
+  });
+});
+
+test.each([
+  ['wrong', 'Wrong: it should print “EQUAL”.', true],
+  ['notYet', 'It still works.', true],
+  ['done', 'As it should be.', false],
+])('an output that is %s says so, and holds the step or lets it go', async (verdict, says, held) => {
+  at(run([typed], {}, { output: { verdict, line: 'the line' } }));
+  expect(await screen.findByText(says)).toBeTruthy();
+  expect(screen.getByRole<HTMLButtonElement>('button', { name: 'Done' }).disabled).toBe(held);
+  if (held) {
+    await userEvent.type(screen.getByLabelText('Why it goes on without'), 'seen with my own eyes');
+    expect(screen.getByRole<HTMLButtonElement>('button', { name: 'Done' }).disabled).toBe(false);
+  }
+});
+
+test('the courier shows where the command stands, as text and as a code for a phone', async () => {
+  serve({
+    'GET /api/machines': [{ tag: 'MR-0404', run: { id: 'r1' } }],
+    'GET /api/runs/r1': run([typed]),
+    'POST /api/runs/r1/courier': {
+      code: 'k7m2',
+      address: 'http://bench/c/k7m2',
+      expiresAt: '',
+      listening: false,
+    },
+  });
+  show(<RunView />);
+  await userEvent.click(await screen.findByRole('button', { name: 'Send it over' }));
+  expect(await screen.findByText('http://bench/c/k7m2')).toBeTruthy();
+  expect(screen.getByRole('img', { name: 'QR code of http://bench/c/k7m2' }).getAttribute('src')).toBe(
+    '/c/k7m2/qr.svg',
+  );
+  expect(screen.getByText(/Only this computer reaches it/)).toBeTruthy();
+});
+
+test('an older answer that comes late does not take the page back a step', async () => {
+  const first = run([step('one', 'do'), step('two', 'do')]);
+  const client = new QueryClient();
+  const { queryKey } = runQuery('r1');
+  const shown = () => client.getQueryData<typeof first>(queryKey)?.state.current;
+  let answer: (response: Response) => void = () => undefined;
+  vi.stubGlobal('fetch', () => new Promise<Response>((resolve) => (answer = resolve)));
+  const late = client.query(runQuery('r1'));
+  client.setQueryDefaults(queryKey, runQuery('r1') as object);
+  client.setQueryData(queryKey, { ...first, seq: 8, state: { ...first.state, current: 1 } } as never);
+  answer(Response.json(first));
+  await late;
+  expect(shown()).toBe(1);
+  client.setQueryData(queryKey, { ...first, seq: 9, state: { ...first.state, current: 2 } } as never);
+  expect(shown()).toBe(2);
+});
+
+test('what is said beside a step asks for words, and only what fits the step is offered', async () => {
+  const asked = at(
+    run([step('look', 'check', { expect: 'So.' }), step('close', 'do', { carries: true })], {
+      events: [
+        {
+          eventId: 'e1',
+          seq: 1,
+          kind: 'note',
+          stepId: 'look',
+          by: 'Pim',
+          at: '2026-12-03T12:00:00Z',
+          data: { text: 'The left hinge is loose.' },
+        },
+        {
+          eventId: 'e2',
+          seq: 2,
+          kind: 'photo',
+          stepId: 'look',
+          by: 'Pim',
+          at: '2026-12-03T12:01:00Z',
+          data: { photo: '3' },
+        },
+        {
+          eventId: 'e3',
+          seq: 3,
+          kind: 'note',
+          stepId: 'close',
+          by: 'Pim',
+          at: '2026-12-03T12:02:00Z',
+          data: { text: 'Of another step.' },
+        },
+      ],
+    }),
+  );
+  const notes = await screen.findByRole('list', { name: 'Said at this step' });
+  expect(notes.textContent).toContain('The left hinge is loose.');
+  expect(notes.textContent).not.toContain('another step');
+  expect(screen.getByAltText('Photograph of this step, by Pim').getAttribute('src')).toBe(
+    '/api/machines/MR-0404/photos/3',
+  );
+  expect(screen.queryByRole('button', { name: 'Take the last step back' })).toBeNull();
+
+  await userEvent.click(screen.getByRole('button', { name: 'Leave out' }));
+  await userEvent.type(screen.getByLabelText('Why does it not apply here?'), 'It has none.{Enter}');
+  expect(said(asked)).toMatchObject([{ kind: 'skipped', stepId: 'look', data: { text: 'It has none.' } }]);
+});
+
+test('what later steps rest on is not left out, and what was said by mistake is taken back', async () => {
+  const asked = at(
+    run(
+      [step('look', 'check', { expect: 'So.' }), step('close', 'do', { carries: true })],
+      {},
+      { current: 1, takesBack: 'look' },
+    ),
+  );
+  expect(await screen.findByRole('button', { name: 'In another way' })).toBeDefined();
+  expect(screen.queryByRole('button', { name: 'Leave out' })).toBeNull();
+  await userEvent.click(screen.getByRole('button', { name: 'Take the last step back' }));
+  expect(said(asked)).toMatchObject([{ kind: 'undone', stepId: 'close' }]);
+});
+
+test('a run that is laid aside says why and goes on when somebody says so', async () => {
+  const asked = at(
+    run([step('look', 'check', { expect: 'So.' })], {}, { paused: 'Waits for the module.', with: 'Odalys' }),
+  );
+  expect((await screen.findByRole('status')).textContent).toContain('Waits for the module.');
+  expect(screen.queryByRole('button', { name: 'It is so' })).toBeNull();
+  expect(screen.queryByRole('button', { name: 'In another way' })).toBeNull();
+  expect(screen.getByText(/Odalys/)).toBeDefined();
+  await userEvent.click(screen.getByRole('button', { name: 'Go on' }));
+  expect(said(asked)).toMatchObject([{ kind: 'resumed' }]);
+});
+
+test('a trial goes through its list one change at a time, what worked on this board first', async () => {
+  const asked = at(
+    run(
+      [step('boot', 'trial', { options: ['one port', 'another port', 'the other entry'], carries: true })],
+      { worked: { tag: 'MR-0409', what: 'the other entry', at: '2026-12-01T12:00:00Z' } },
+      {
+        trials: [{ stepId: 'boot', what: 'one port', worked: false, by: 'Pim', at: '2026-12-03T12:00:00Z' }],
+      },
+    ),
+  );
+  const list = await screen.findByRole('region', { name: 'Trials' });
+  expect([...list.querySelectorAll('li')].map((l) => l.textContent.slice(0, 16))).toEqual([
+    expect.stringContaining('1one port'),
+    expect.stringContaining('2the other entry'),
+    expect.stringContaining('3another port'),
+    expect.anything(),
+  ]);
+  expect(list.textContent).toContain('worked on MR-0409');
+  expect(screen.queryByRole('button', { name: 'Done' })).toBeNull();
+  const [worked] = screen.getAllByRole('button', { name: 'It worked' });
+  const [didNot] = screen.getAllByRole('button', { name: 'It did not' });
+  await userEvent.click(didNot as HTMLElement);
+  await userEvent.click(worked as HTMLElement);
+  expect(said(asked)).toMatchObject([
+    { kind: 'tried', data: { what: 'the other entry' } },
+    { kind: 'done', data: { worked: 'the other entry' } },
+  ]);
+});
+
+test('a choice is kept with its step', async () => {
+  const asked = at(run([step('method', 'choose', { options: ['clear', 'purge'] })]));
+  await userEvent.click(await screen.findByRole('button', { name: 'purge' }));
+  expect(said(asked)).toMatchObject([{ kind: 'done', data: { chosen: 'purge' } }]);
+});
+
+test('a step is put in other words for a reason, and offered to the catalogue', async () => {
+  const asked = at(run([step('look', 'check', { expect: 'So.' })]));
+  await userEvent.click(await screen.findByRole('button', { name: 'Change its words' }));
+  const words = screen.getByLabelText('As it should read on this machine');
+  const keep = screen.getByRole('button', { name: 'Keep it' });
+  await userEvent.clear(words);
+  await userEvent.type(words, 'Look at the left.');
+  expect(keep, 'no reason yet').toHaveProperty('disabled', true);
+  await userEvent.type(screen.getByLabelText('Why'), 'Here it is at the left.');
+  await userEvent.click(screen.getByLabelText('Offer it to the catalogue'));
+  await userEvent.click(keep);
+  expect(said(asked)).toMatchObject([
+    {
+      kind: 'edited',
+      data: { step: 'look', words: 'Look at the left.', text: 'Here it is at the left.', offer: 'yes' },
+    },
+  ]);
 });

@@ -76,7 +76,7 @@ export function Keys() {
           event.preventDefault();
           event.stopPropagation();
           setOpen(false);
-          void go(`/machines/${scanned}/systems`);
+          void go(`/machines/${scanned}`);
         }
         return;
       }

@@ -1,5 +1,5 @@
 import { useQuery } from '@tanstack/react-query';
-import type { Schema } from '../api/client';
+import { fails, type Schema } from '../api/client';
 import { memoryUpgrades, soundness } from '../api/queries';
 import { Failed } from '../shell/States';
 import { moneyText } from '../dossiers/facts';
@@ -9,7 +9,7 @@ import { Photos } from '../dossiers/Photos';
 export function SoundnessPanel({ tag }: { tag: string }) {
   const { data, error } = useQuery(soundness(tag));
   const memory = useQuery(memoryUpgrades(tag)).data;
-  if (error) return <Failed error={error} />;
+  if (fails(error, data)) return <Failed error={error} />;
   if (!data) return null;
   return (
     <section aria-label="Soundness" className="border-b-[1.5px] border-ink pb-2">

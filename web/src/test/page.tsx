@@ -8,10 +8,19 @@ import type { MachineContext } from '../dossiers/MachinePage';
 export interface Asked {
   method: string;
   path: string;
+  query: Record<string, string>;
   body: unknown;
 }
 
-/** Answers requests by method and path; what is not named is refused as the server refuses it. */
+const read = (text: string): unknown => {
+  try {
+    return JSON.parse(text);
+  } catch {
+    return text || null;
+  }
+};
+
+/** Answers requests by method and path, with the query where that matters; others are refused as the server refuses. */
 export function serve(answers: Record<string, unknown>): Asked[] {
   const asked: Asked[] = [];
   vi.stubGlobal('fetch', async (request: Request) => {
@@ -20,9 +29,15 @@ export function serve(answers: Record<string, unknown>): Asked[] {
     asked.push({
       method: request.method,
       path: url.pathname,
-      body: text ? (JSON.parse(text) as unknown) : null,
+      query: Object.fromEntries(url.searchParams),
+      body: read(text),
     });
-    const answer = answers[`${request.method} ${url.pathname}`];
+    const name = `${request.method} ${url.pathname}`;
+    const answer =
+      answers[name] ??
+      Object.entries(answers).find(
+        ([key]) => key.startsWith(`${name}?`) && url.search.includes(key.slice(name.length + 1)),
+      )?.[1];
     return answer === undefined
       ? Response.json(
           { detail: 'There is none.', where: url.pathname, wanted: 'Another path.' },

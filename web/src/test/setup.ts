@@ -28,3 +28,17 @@ afterEach(() => {
   localStorage.clear();
   vi.unstubAllEnvs();
 });
+
+// jsdom's files have no text() yet; every browser's have.
+Blob.prototype.text = function (this: Blob) {
+  return new Promise((resolve, reject) => {
+    const reader = new FileReader();
+    reader.onload = () => {
+      resolve(reader.result as string);
+    };
+    reader.onerror = () => {
+      reject(new Error('the file cannot be read'));
+    };
+    reader.readAsText(this);
+  });
+};

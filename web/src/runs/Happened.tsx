@@ -1,0 +1,63 @@
+import type { Schema } from '../api/client';
+import { clockTime } from './clock';
+import type { Run } from './run';
+
+/** What an event says to whoever reads it under its step; null where the step itself shows it. */
+function words(event: Schema['RunEvent']): string | null {
+  const { data } = event;
+  switch (event.kind) {
+    case 'note':
+      return data['text'] ?? '';
+    case 'stopped':
+      return 'It stopped.';
+    case 'resumed':
+      return 'It went on.';
+    case 'paused':
+      return `Laid aside: ${data['text'] ?? ''}`;
+    case 'handed':
+      return `Handed on to ${data['to'] ?? ''}.`;
+    case 'undone':
+      return 'Taken back to here.';
+    case 'edited':
+      return `Changed the words: ${data['text'] ?? ''}`;
+    default:
+      return null;
+  }
+}
+
+/** Notes, photographs and whatever else was said at a step: what one was told is read where the hand needs it. */
+export function Happened({ run, step }: { run: Run; step: string }) {
+  const here = run.events.filter(
+    (e) =>
+      (e.stepId === step || (e.kind === 'undone' && e.seq === run.seq)) &&
+      (e.kind === 'photo' || words(e) !== null),
+  );
+  if (here.length === 0) return null;
+  return (
+    <ol aria-label="Said at this step" className="border-t border-rule py-1">
+      {here.slice(-5).map((event) => (
+        <li key={event.eventId} className="flex items-center gap-4 py-0.5">
+          <span className="w-12 font-value text-sm text-quiet">{clockTime(event.at)}</span>
+          <span className="flex-1">
+            {event.kind === 'photo' ? (
+              <a
+                href={`/api/machines/${run.tag}/photos/${event.data['photo'] ?? ''}`}
+                target="_blank"
+                rel="noreferrer"
+              >
+                <img
+                  src={`/api/machines/${run.tag}/photos/${event.data['photo'] ?? ''}`}
+                  alt={`Photograph of this step, by ${event.by}`}
+                  className="h-16 border border-quiet object-cover"
+                />
+              </a>
+            ) : (
+              words(event)
+            )}
+          </span>
+          <span className="text-sm text-quiet">{event.by}</span>
+        </li>
+      ))}
+    </ol>
+  );
+}

@@ -1,0 +1,335 @@
+import { useState } from 'react';
+import { Link } from 'react-router';
+import type { Schema } from '../api/client';
+import { FactQuestion } from '../dossiers/FactQuestion';
+import { useMachine } from '../dossiers/MachinePage';
+import { State } from '../preparation/WorkItems';
+import { Asides } from './Asides';
+import { Happened } from './Happened';
+import { Choices, Trials } from './Options';
+import { SecondProbe } from './SecondProbe';
+import { Typed } from './Typed';
+import { Wait } from './Wait';
+import type { Run } from './run';
+
+interface WorkProps {
+  run: Run;
+  step: Schema['Step'];
+  tell: (kind: string, data?: Record<string, string>) => void;
+  busy: boolean;
+}
+
+export function Work({ run, step, tell, busy }: WorkProps) {
+  const { sheet, keys } = useMachine();
+  const [tag, setTag] = useState('');
+  const [despite, setDespite] = useState('');
+  const known =
+    step.wants && step.wants !== 'probe' ? sheet.facts.find((f) => f.key === step.wants) : undefined;
+  const used = run.items.filter((i) => step.uses.includes(i.id));
+  const gone = step.uses.filter((id) => !run.items.some((i) => i.id === id));
+  const printed = run.state.output !== null && run.state.output.verdict !== 'done';
+  const missing = gone.length > 0 || used.some((i) => !i.holds);
+  const held = missing || printed;
+  const halted = run.state.stopped || run.state.paused !== null;
+  const reason = held && despite.trim() ? { despite: despite.trim() } : {};
+  const done = () => {
+    tell('done', { ...(step.kind === 'confirm' ? { tag } : {}), ...reason });
+  };
+  return (
+    <>
+      {step.command && (
+        <Typed
+          run={run}
+          step={step}
+          busy={busy}
+          bring={(text) => {
+            tell('output', { text });
+          }}
+        />
+      )}
+      {step.expect && !step.command && (
+        <p className="pt-2 text-lg">
+          <span className="caption mr-3">See</span>
+          {step.expect}
+        </p>
+      )}
+      {step.harmless.length > 0 && (
+        <p className="pt-1 text-quiet">
+          <span className="caption mr-3">Harmless</span>
+          {step.harmless.join(' ')}
+        </p>
+      )}
+      {step.uses.length > 0 && (
+        <Used items={used} gone={gone}>
+          {missing && (
+            <Reason despite={despite} setDespite={setDespite}>
+              Make it under{' '}
+              <Link className="font-semibold underline underline-offset-4" to="../prepare">
+                Prepare
+              </Link>
+              , or say why the step goes on without it; it stays in the record.
+            </Reason>
+          )}
+        </Used>
+      )}
+      {printed && !missing && (
+        <Reason despite={despite} setDespite={setDespite}>
+          Bring its output once more, or say why it is done all the same; it stays in the record.
+        </Reason>
+      )}
+      {step.kind === 'wait' && <Wait run={run} step={step} />}
+      {step.wants === 'probe' && (
+        <SecondProbe
+          run={run}
+          begin={() => {
+            tell('begun');
+          }}
+          busy={busy}
+        />
+      )}
+      {step.wants && step.wants !== 'probe' && (
+        <FactQuestion
+          tag={run.tag}
+          factKey={step.wants}
+          keys={keys}
+          {...(known ? { value: String(known.value) } : {})}
+        />
+      )}
+      {step.kind === 'confirm' && (
+        <form
+          className="mt-4"
+          onSubmit={(event) => {
+            event.preventDefault();
+            done();
+          }}
+        >
+          <label className="block max-w-md">
+            <span>Scan or type the tag to go on</span>
+            <input
+              data-scan="field"
+              autoComplete="off"
+              spellCheck={false}
+              value={tag}
+              className="block h-14 w-full border-b-[3px] border-ink bg-transparent font-value text-[32px] uppercase"
+              onChange={(event) => {
+                setTag(event.target.value);
+              }}
+            />
+          </label>
+        </form>
+      )}
+      {step.kind === 'trial' && !halted && (
+        <Trials
+          run={run}
+          step={step}
+          busy={busy || (held && despite.trim().length < 3)}
+          tell={(kind, data) => {
+            tell(kind, kind === 'done' ? { ...data, ...reason } : data);
+          }}
+        />
+      )}
+      {step.kind === 'choose' && !halted && (
+        <Choices
+          step={step}
+          busy={busy || (held && despite.trim().length < 3)}
+          tell={(kind, data) => {
+            tell(kind, { ...data, ...reason });
+          }}
+        />
+      )}
+      {run.state.paused !== null && (
+        <p role="status" className="mt-3 border-l-4 border-setting pl-3 text-lg font-semibold">
+          Laid aside: {run.state.paused}
+        </p>
+      )}
+      {run.state.because && (
+        <p role="status" className="mt-3 border-l-4 border-wall pl-3 text-lg font-semibold text-wall">
+          {run.state.because}
+        </p>
+      )}
+      <div className="flex flex-wrap items-center gap-4 py-4">
+        {halted ? (
+          <Act
+            main
+            busy={busy}
+            onClick={() => {
+              tell('resumed');
+            }}
+          >
+            Go on
+          </Act>
+        ) : step.kind === 'wait' && !run.state.waiting ? (
+          <Act
+            main
+            busy={busy}
+            onClick={() => {
+              tell('begun');
+            }}
+          >
+            It has begun
+          </Act>
+        ) : step.kind === 'trial' || step.kind === 'choose' ? null : (
+          <Act
+            main
+            busy={
+              busy ||
+              (step.kind === 'confirm' && tag.trim() === '') ||
+              (held && despite.trim().length < 3) ||
+              (step.wants === 'probe' && !run.proved)
+            }
+            onClick={done}
+          >
+            {step.kind === 'wait'
+              ? 'It has ended'
+              : step.kind === 'confirm'
+                ? 'Do it'
+                : step.kind === 'check'
+                  ? 'It is so'
+                  : 'Done'}
+          </Act>
+        )}
+        {!halted && (
+          <Act
+            busy={busy}
+            onClick={() => {
+              tell('stopped');
+            }}
+          >
+            It stopped
+          </Act>
+        )}
+      </div>
+      {!halted && step.branches.length > 0 && (
+        <Otherwise
+          branches={step.branches}
+          busy={busy}
+          take={(outcome) => {
+            tell('done', { outcome });
+          }}
+        />
+      )}
+      <Happened run={run} step={step.id} />
+      <Asides run={run} step={step} tell={tell} busy={busy} />
+    </>
+  );
+}
+
+/** What may be seen instead of what should be: each with what follows from it. */
+function Otherwise({
+  branches,
+  busy,
+  take,
+}: {
+  branches: Schema['StepBranch'][];
+  busy: boolean;
+  take: (outcome: string) => void;
+}) {
+  return (
+    <section aria-label="Otherwise" className="border-t border-rule pt-1 pb-3">
+      <h3 className="caption">Otherwise</h3>
+      <ul>
+        {branches.map((branch) => (
+          <li key={branch.when} className="flex items-center gap-4 border-b border-rule">
+            <button
+              type="button"
+              disabled={busy}
+              className="min-h-11 flex-1 text-left font-semibold hover:underline"
+              onClick={() => {
+                take(branch.when);
+              }}
+            >
+              {branch.when}
+            </button>
+            <span className="text-sm text-quiet">
+              {branch.stop !== null
+                ? 'the run stops'
+                : branch.then.length === 1
+                  ? 'one more step'
+                  : `${branch.then.length} more steps`}
+            </span>
+          </li>
+        ))}
+      </ul>
+    </section>
+  );
+}
+
+function Act({
+  main = false,
+  busy,
+  onClick,
+  children,
+}: {
+  main?: boolean;
+  busy: boolean;
+  onClick: () => void;
+  children: React.ReactNode;
+}) {
+  return (
+    <button
+      type="button"
+      disabled={busy}
+      onClick={onClick}
+      className={`min-h-12 px-6 text-lg font-semibold ${main ? 'bg-ink text-ground' : 'border-[1.5px] border-ink'}`}
+    >
+      {children}
+    </button>
+  );
+}
+
+/** What the step uses, as it stands now; where something does not hold, the step wants the reason for going on. */
+function Used({
+  items,
+  gone,
+  children,
+}: {
+  items: Schema['WorkItem'][];
+  gone: string[];
+  children: React.ReactNode;
+}) {
+  return (
+    <div className="mt-3 border-l-2 border-ink pl-3">
+      <ul aria-label="What this step uses">
+        {items.map((item) => (
+          <li key={item.id} className="flex flex-wrap items-center gap-x-3 py-0.5" data-item={item.id}>
+            <State item={item} />
+            <b>{item.title}</b>
+            <span className="text-quiet">{item.says}</span>
+          </li>
+        ))}
+        {gone.map((id) => (
+          <li key={id} className="py-0.5">
+            <b>{id}</b> <span className="text-quiet">is not in the plan any more.</span>
+          </li>
+        ))}
+      </ul>
+      {children}
+    </div>
+  );
+}
+
+/** Why a step goes on although something speaks against it. */
+function Reason({
+  despite,
+  setDespite,
+  children,
+}: {
+  despite: string;
+  setDespite: (text: string) => void;
+  children: React.ReactNode;
+}) {
+  return (
+    <label className="block max-w-2xl pt-1">
+      <span>{children}</span>
+      <input
+        aria-label="Why it goes on without"
+        maxLength={500}
+        value={despite}
+        className="block h-11 w-full border-b-2 border-ink bg-transparent"
+        onChange={(event) => {
+          setDespite(event.target.value);
+        }}
+      />
+    </label>
+  );
+}
