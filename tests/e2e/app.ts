@@ -1,6 +1,6 @@
 import { AxeBuilder } from '@axe-core/playwright';
-import { type Page, test as base } from '@playwright/test';
-import { startServer } from './server.ts';
+import { expect, type Page, test as base } from '@playwright/test';
+import { freePort, startServer } from './server.ts';
 
 export { expect, type Page } from '@playwright/test';
 
@@ -11,16 +11,24 @@ export { expect, type Page } from '@playwright/test';
 export const test = base.extend<object, { freeze: boolean; address: string }>({
   freeze: [false, { scope: 'worker', option: true }],
   address: [
-    async ({ freeze }, use, worker) => {
-      const port = 5187 + (worker.workerIndex % 500);
+    async ({ freeze }, use) => {
+      const port = await freePort();
       const end = await startServer(port, freeze);
       await use(`http://localhost:${port}`);
       await end();
     },
-    { scope: 'worker', timeout: 90_000 },
+    { scope: 'worker', timeout: 300_000 },
   ],
   baseURL: async ({ address }, use) => use(address),
 });
+
+/** Starts the machine's twin as the page has it, and waits until this start, not an earlier one, has ended. */
+export async function startTwin(page: Page) {
+  const asked = page.waitForResponse((r) => r.request().method() === 'POST' && r.url().endsWith('/twin'));
+  await page.getByRole('button', { name: 'Start the twin' }).click();
+  const { id } = (await (await asked).json()) as { id: number };
+  await expect(page.locator(`[data-job-id="${id}"][data-job=done]`)).toBeVisible();
+}
 
 /** What axe calls serious or worse, with the place of each. There are no frames, so the quick way through them is enough. */
 export async function seriousFaults(page: Page, ...rules: string[]) {

@@ -1,6 +1,6 @@
 import { readFileSync } from 'node:fs';
 import { join } from 'node:path';
-import { expect, type Page, seriousFaults, test } from './app.ts';
+import { expect, type Page, seriousFaults, startTwin, test } from './app.ts';
 import { leader, press, tabTo } from './keyboard.ts';
 import { home } from './server.ts';
 
@@ -12,16 +12,13 @@ test.beforeEach(({ page }) =>
 async function start(page: Page, as: string, by: string) {
   await page.getByRole('combobox', { name: 'As', exact: true }).selectOption(as);
   await page.getByRole('combobox', { name: 'By', exact: true }).selectOption(by);
-  await page.getByRole('button', { name: 'Start the twin' }).click();
-  await expect(page.locator('[data-job=queued], [data-job=running]')).toBeVisible();
-  await expect(page.locator('[data-job=done]')).toBeVisible({ timeout: 110_000 });
+  await startTwin(page);
   return page.locator('[data-verdict]');
 }
 
 test('an image that is refused in the twin is patched, and then let in by BIOS and UEFI, as disc and stick', async ({
   page,
 }) => {
-  test.setTimeout(300_000);
   await page.goto('/machines/MR-0409/prepare');
   await expect(page.getByRole('combobox', { name: 'Installer image' })).toContainText('tessaly-6-r1.iso');
   await expect(page.getByRole('list', { name: 'Ways to start it' })).toContainText('Press F10 at the logo');
@@ -62,7 +59,6 @@ test('an image that is refused in the twin is patched, and then let in by BIOS a
 test('a stick is planned, drawn, erased by its typed label and written, by keyboard; a lying one is found out', async ({
   page,
 }) => {
-  test.setTimeout(240_000);
   await page.goto('/');
   await leader(page, 'e');
   await expect(page.getByRole('heading', { level: 1 })).toHaveText('None is ready.');
@@ -74,35 +70,28 @@ test('a stick is planned, drawn, erased by its typed label and written, by keybo
   await tabTo(page, 'form[aria-label="Erase and write"] input');
   await page.keyboard.type('Stick 1, blue');
   await page.keyboard.press('Enter');
-  await expect(stick.locator('[data-job=done]')).toContainText('written, read back and found right', {
-    timeout: 40_000,
-  });
-  await expect(page.getByRole('heading', { level: 1 })).toHaveText('1 ready to start from.', {
-    timeout: 15_000,
-  });
+  await expect(stick.locator('[data-job=done]')).toContainText('written, read back and found right');
+  await expect(page.getByRole('heading', { level: 1 })).toHaveText('1 ready to start from.');
   expect(await seriousFaults(page)).toEqual([]);
 
   await page.getByRole('button', { name: /^Stick 3, from the market/ }).click();
   const market = page.getByRole('region', { name: 'Stick 3, from the market' });
   await market.getByLabel('Label, typed').fill('Stick 3, from the market');
   await market.getByRole('button', { name: 'Erase and test its size' }).click();
-  await expect(market.locator('[data-job=done]')).toContainText('overwrites the beginning', {
-    timeout: 60_000,
-  });
+  await expect(market.locator('[data-job=done]')).toContainText('overwrites the beginning');
   await expect(market).toContainText('It has 4.2 GB, and says more.');
 
   await page.getByRole('button', { name: /^Stick 4, loose plug/ }).click();
   const loose = page.getByRole('region', { name: 'Stick 4, loose plug' });
   await loose.getByLabel('Label, typed').fill('Stick 4, loose plug');
   await loose.getByRole('button', { name: 'Erase and write' }).click();
-  await expect(loose.locator('[data-job=failed]')).toContainText('no longer there', { timeout: 40_000 });
+  await expect(loose.locator('[data-job=failed]')).toContainText('no longer there');
   await expect(page.getByRole('button', { name: /^Stick 4, loose plug/ })).toContainText('unusable');
 });
 
 test('an image is put on the shelf and a recipe written beside its files, with the difference as one types', async ({
   page,
 }) => {
-  test.setTimeout(120_000);
   await page.goto('/shelf/images');
   await expect(page.getByRole('row', { name: /^wickerwork-26.iso/ })).toContainText('checksum as listed');
   const bytes = Buffer.concat([

@@ -12,7 +12,6 @@ const noErrors = (page: Page) => {
 };
 
 test('a machine from the emulator is taken in, climbed and decided, by keyboard alone', async ({ page }) => {
-  test.setTimeout(240_000);
   const bundle = emulatedBundle();
   const errors = noErrors(page);
   await page.goto('/');
@@ -160,7 +159,6 @@ for (const view of views)
   test(`at ${view} axe finds no serious fault, loud words are loud, and nothing runs out of the page`, async ({
     page,
   }) => {
-    test.setTimeout(120_000);
     await page.goto(view);
     await page.waitForLoadState('networkidle');
     expect(await seriousFaults(page)).toEqual([]);

@@ -1,7 +1,22 @@
 import { expect, type Page } from '@playwright/test';
 
-/** A scanner is a keyboard that types faster than any hand and ends with Enter. */
-export const scan = (page: Page, tag: string) => page.keyboard.type(`${tag}\n`, { delay: 2 });
+/**
+ * A scanner is a keyboard that types faster than any hand and ends with Enter. Into a field it types; elsewhere its pace is
+ * what tells it from a hand, so the keys come in one go: a busy machine would draw them out.
+ */
+export async function scan(page: Page, tag: string) {
+  if (await page.evaluate(() => document.activeElement?.matches('input, textarea') ?? false))
+    return page.keyboard.type(`${tag}\n`, { delay: 2 });
+  await page.evaluate(
+    (keys) => {
+      for (const key of keys)
+        (document.activeElement ?? document.body).dispatchEvent(
+          new KeyboardEvent('keydown', { key, bubbles: true, cancelable: true }),
+        );
+    },
+    [...tag, 'Enter'],
+  );
+}
 
 /** The leader key, then a letter. */
 export async function leader(page: Page, letter: string) {

@@ -35,6 +35,17 @@ for (const [name, path] of [
     await picture(page, name);
   });
 
+// The sheet as it comes out of a printer, for a bench without a screen.
+test('sheet', async ({ page }) => {
+  const all = (await (await page.request.get('/api/machines')).json()) as {
+    tag: string;
+    run: { id: string } | null;
+  }[];
+  await page.emulateMedia({ media: 'print' });
+  await page.goto(`/api/runs/${all.find((m) => m.tag === 'MR-0422')?.run?.id}/sheet`);
+  await picture(page, 'sheet');
+});
+
 test('recipe', async ({ page }) => {
   await page.goto('/images/1');
   await page.getByRole('button', { name: 'Lift the gates of Tessaly 6, release 1' }).click();
@@ -61,44 +72,3 @@ test('catalogue', async ({ page }) => {
   await page.getByText('Effect on the fleet').waitFor();
   await picture(page, 'catalogue');
 });
-
-test('intake-questions', async ({ page }) => {
-  await page.goto('/intake');
-  await page.getByLabel('Asset tag').fill('MR-0433');
-  await page.setInputFiles('input[type=file]', demoSources());
-  await page.getByRole('button', { name: 'Take in' }).click();
-  await page.getByRole('status').waitFor();
-  await picture(page, 'intake-questions');
-});
-
-/** Single sources of a made-up machine, as the probe writes them. */
-const demoSources = () => [
-  {
-    name: 'lscpu.json',
-    mimeType: 'application/json',
-    buffer: Buffer.from(
-      JSON.stringify({
-        lscpu: [
-          { field: 'Architecture:', data: 'x86_64' },
-          { field: 'CPU(s):', data: '4' },
-          { field: 'Model name:', data: 'Corvane C7-310' },
-          { field: 'Core(s) per socket:', data: '4' },
-          { field: 'Socket(s):', data: '1' },
-          {
-            field: 'Flags:',
-            data: 'lm cmov cx8 fpu fxsr mmx syscall sse sse2 cx16 lahf_lm popcnt pni sse4_1 sse4_2 ssse3 avx avx2 bmi1 bmi2 f16c fma abm movbe',
-          },
-        ],
-      }),
-    ),
-  },
-  { name: 'meminfo.txt', mimeType: 'text/plain', buffer: Buffer.from('MemTotal:        7987000 kB\n') },
-  { name: 'efi.txt', mimeType: 'text/plain', buffer: Buffer.from('folder yes\nword 64\n') },
-  {
-    name: 'dmi.txt',
-    mimeType: 'text/plain',
-    buffer: Buffer.from(
-      'sys_vendor=Brackwater\nproduct_name=Stile 15\nproduct_serial=BW-15C7-40022\nboard_name=ST15-7\n',
-    ),
-  },
-];

@@ -1,14 +1,45 @@
 import { type ChildProcess, spawn } from 'node:child_process';
 import { mkdtempSync, rmSync } from 'node:fs';
+import { type AddressInfo, createServer } from 'node:net';
 import { tmpdir } from 'node:os';
 import { dirname, join } from 'node:path';
 import { fileURLToPath } from 'node:url';
 
 export const home = join(dirname(fileURLToPath(import.meta.url)), '..', '..');
 
-/** Starts the application as it was built, with the demo fleet in a folder of its own. */
+/** A port that nobody uses: two runs of the tests beside one another must not meet at one. */
+export const freePort = () =>
+  new Promise<number>((resolve, reject) => {
+    const asked = createServer();
+    asked.once('error', reject);
+    asked.listen(0, '127.0.0.1', () => {
+      const { port } = asked.address() as AddressInfo;
+      asked.close(() => {
+        resolve(port);
+      });
+    });
+  });
+
+/** Starts the application as it was built, with the demo fleet in a folder of its own; gives what ends it. */
 export async function startServer(port: number, freeze = false): Promise<() => Promise<void>> {
   const data = mkdtempSync(join(tmpdir(), 'fresh-boot-e2e-'));
+  const server = await startOn(data, port, freeze);
+  return async () => {
+    await stop(server, 'SIGTERM');
+    rmSync(data, { recursive: true, force: true });
+  };
+}
+
+/** Ends a server, or pulls its plug. */
+export async function stop(server: ChildProcess, how: 'SIGTERM' | 'SIGKILL') {
+  if (server.exitCode !== null || server.signalCode !== null) return;
+  const gone = new Promise((done) => server.once('exit', done));
+  server.kill(how);
+  await gone;
+}
+
+/** Starts the application on a data folder, a fresh one or one that was there before, and waits until it answers. */
+export async function startOn(data: string, port: number, freeze = false): Promise<ChildProcess> {
   const server: ChildProcess = spawn(
     'dotnet',
     [
@@ -23,21 +54,15 @@ export async function startServer(port: number, freeze = false): Promise<() => P
       stdio: ['ignore', 'ignore', 'inherit'],
     },
   );
-  const end = async () => {
-    const gone = new Promise((done) => server.once('exit', done));
-    server.kill('SIGTERM');
-    await gone;
-    rmSync(data, { recursive: true, force: true });
-  };
-  for (let tries = 0; tries < 150; tries++) {
+  for (let tries = 0; tries < 1500; tries++) {
     if (server.exitCode !== null) throw new Error(`the server ended with ${server.exitCode}`);
     const there = await fetch(`http://localhost:${port}/api/health`).then(
       (r) => r.ok,
       () => false,
     );
-    if (there) return end;
+    if (there) return server;
     await new Promise((done) => setTimeout(done, 200));
   }
-  await end();
+  await stop(server, 'SIGTERM');
   throw new Error('the server did not answer');
 }
