@@ -4,8 +4,8 @@
 #
 #   ./demo.sh [--port 5080] [--shop NAME] [--reset]
 #
-# --shop is the name that pages and sheets bear. FRESHBOOT_DATA names the data folder (default: data beside this script). --reset starts it over; it touches only a
-# folder that a demo has made.
+# --shop is the name that pages and sheets bear. FRESHBOOT_DATA names the data folder (default: data beside this
+# script). --reset starts it over; it touches only a folder that a demo has made.
 set -euo pipefail
 cd "$(dirname "$0")"
 . scripts/setup.sh

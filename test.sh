@@ -131,6 +131,8 @@ core_checks() {
   dotnet_tests FreshBoot.Formats.Tests
   dotnet_tests FreshBoot.Core.Tests
 }
+# The installer images of the demo systems, which both the server's and the browser's tests start.
+step "demo images" scripts/demo-images.sh .cache/images
 step "web build" npm --prefix web run build
 lane web web_checks
 lane core core_checks

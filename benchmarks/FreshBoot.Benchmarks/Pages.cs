@@ -45,6 +45,8 @@ public class Pages
             "/api/machines/{tag}/routes",
             "/api/machines/{tag}/routes/{route}/files",
             "/api/machines/{tag}/work-items?route={route}",
+            "/api/machines/{tag}/routes/{route}/sheet",
+            "/api/bench",
             "/api/machines/{tag}/handover",
             "/api/runs/{run}",
         ];

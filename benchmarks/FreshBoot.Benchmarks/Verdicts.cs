@@ -5,6 +5,7 @@ using FreshBoot.Core.Dossiers;
 using FreshBoot.Core.Ladder;
 using FreshBoot.Core.Probes;
 using FreshBoot.Core.Routes;
+using FreshBoot.Core.Sheets;
 using FreshBoot.Workshop.Simulated;
 
 namespace FreshBoot.Benchmarks;
@@ -18,6 +19,7 @@ public class Verdicts
     private readonly RouteSearch _search;
     private readonly SystemEntry _system;
     private readonly Dossier _dossier;
+    private readonly SheetQuestion _question;
     private readonly byte[] _bundle;
     private readonly string _schema;
     private readonly (string File, string Text)[] _packs;
@@ -49,6 +51,10 @@ public class Verdicts
         var machine = fleet.First(m => m.Tag == "MR-0417");
         _bundle = SimulatedProbe.Bundle(machine, DateTimeOffset.UnixEpoch);
         _dossier = DossierOf(machine);
+        var route = _search
+            .Find(_dossier, new RouteQuestion(new DateOnly(2026, 12, 3)))
+            .First(r => r.System == _system.Id);
+        _question = new SheetQuestion("MR-0417", _dossier, route, _system, _catalogue, [], null);
     }
 
     private Dossier DossierOf(SimulatedMachine machine)
@@ -67,6 +73,10 @@ public class Verdicts
         ));
         return Derivation.Complete(probed.Concat(words), _catalogue);
     }
+
+    /// <summary>The sheet of a route, composed from procedures and walked along every branch: held against 20 ms.</summary>
+    [Benchmark]
+    public RunSheet Sheet() => RunSheet.Of(_question);
 
     /// <summary>All packs, checked against their schema and against each other: a start, or a look at an edit.</summary>
     [Benchmark]
