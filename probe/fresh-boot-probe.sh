@@ -179,6 +179,12 @@ for device in /sys/bus/usb/devices/*; do
     "$(word "$device/idVendor")" "$(word "$device/idProduct")" "$(word "$device/manufacturer")" "$(word "$device/product")"
 done > "$files/usb.txt"
 keep usb.txt "there are no devices in /sys/bus/usb"
+# Cards that are really there; their address tells one machine from another of the same model.
+for device in /sys/class/net/*; do
+  [ -e "$device/device" ] || continue
+  printf '%s %s\n' "${device##*/}" "$(word "$device/address")"
+done > "$files/net.txt"
+keep net.txt "there is no network card in /sys/class/net"
 for edid in /sys/class/drm/*/edid; do
   [ -s "$edid" ] || continue
   connector=${edid%/edid}

@@ -98,6 +98,8 @@ internal static class App
         builder.Services.AddSingleton<Courier>();
         builder.Services.AddSingleton<BeginRun>();
         builder.Services.AddSingleton<FollowRun>();
+        builder.Services.AddSingleton<MakeHandover>();
+        builder.Services.AddSingleton<LeaveShop>();
         builder.Services.AddSingleton<DemoSeed>();
         builder.Services.AddValidation();
         builder.Services.AddSingleton(services => new RecipeBook(

@@ -236,6 +236,36 @@ public sealed class SheetCaseTests : IDisposable
     }
 
     [Fact]
+    public async Task In_place_from_the_medium_keeps_what_is_there()
+    {
+        await OrderAsync(newOwner: false);
+        await MachineAsync([
+            .. Upgradable,
+            ("identity.maker", "Ottavine"),
+            ("identity.model", "Plinth PL-08A"),
+            ("os.name", "Canzona 5"),
+            ("os.edition", ""),
+            ("order.name", "Brackwater Library"),
+        ]);
+        var sheet = await SheetAsync("canzona-6", "comply");
+        Without(sheet, "upgrade.", "erase-drive", "first-start", "data-unwanted");
+        InOrder(
+            sheet,
+            "backup.open",
+            "start-outgoing.start",
+            "make-room.room",
+            "stop-outgoing.down",
+            "start-installer.boot",
+            "keep-over.way",
+            "keep-over.over",
+            "copy.wait",
+            "first-kept.files",
+            "prove.probe"
+        );
+        Step(sheet, "keep-over.over").GetProperty("kind").GetString().ShouldBe("confirm");
+    }
+
+    [Fact]
     public async Task In_place_refused_for_a_new_owner()
     {
         await OrderAsync(newOwner: true);
@@ -290,9 +320,55 @@ public sealed class SheetCaseTests : IDisposable
     public async Task A_disc_behind_firmware_that_starts_no_stick()
     {
         await MachineAsync(("firmware.usbStart", "no"), ("optical.reads", "cd"));
-        var sheet = await SheetAsync("driftway", "lighten");
-        Without(sheet, "take-stick", "allow-usb");
+        var sheet = await SheetAsync("pebblemoss-32", "lighten");
+        Without(sheet, "take-stick", "allow-usb", "helper-disc");
         InOrder(sheet, "take-disc.take", "take-disc.tray", "start-installer.boot");
+    }
+
+    [Fact]
+    public async Task A_helper_disc_where_the_image_goes_onto_no_disc_that_its_drive_reads()
+    {
+        await MachineAsync(("firmware.year", "2003"), ("optical.reads", "cd"));
+        var sheet = await SheetAsync("driftway", "lighten");
+        Without(sheet, "take-disc", "allow-usb", "start-installer.boot");
+        InOrder(sheet, "helper-disc.tray", "start-installer.hand-over", "helper-out.out", "prove.restarts");
+        InOrder(sheet, "take-stick.plug", "start-installer.hand-over");
+    }
+
+    [Fact]
+    public async Task What_a_person_saw_of_the_boot_menu_counts_before_the_year_of_the_firmware()
+    {
+        await MachineAsync(("firmware.year", "2003"), ("firmware.usbStart", "yes"), ("optical.reads", "cd"));
+        InOrder(await SheetAsync("driftway", "lighten"), "take-stick.plug", "start-installer.boot");
+    }
+
+    [Fact]
+    public async Task Secure_Boot_off_for_an_unsigned_installer_and_on_again()
+    {
+        await MachineAsync(("firmware.secureBoot", "on"));
+        var sheet = await SheetAsync("tessaly-6-fieldcut", "comply");
+        InOrder(
+            sheet,
+            "secure-boot-cure.secure-boot-off-and-on.off",
+            "start-installer.boot",
+            "close-setup.secure-boot",
+            "prove.probe"
+        );
+    }
+
+    [Fact]
+    public async Task Secure_Boot_that_has_to_stay_off_is_said_so()
+    {
+        await MachineAsync(("firmware.secureBoot", "on"));
+        var sheet = await SheetAsync("pebblemoss-32", "lighten");
+        Without(sheet, "close-setup.secure-boot");
+        InOrder(sheet, "secure-boot-cure.secure-boot-stays-off.off", "start-installer.boot");
+        var routes = await _client.GetFromJsonAsync<JsonElement>($"/api/machines/{Tag}/routes?system=pebblemoss-32");
+        routes[0]
+            .GetProperty("caveats")
+            .EnumerateArray()
+            .Select(c => c.GetString()!)
+            .ShouldContain(c => c.Contains("Secure Boot stays off", StringComparison.Ordinal));
     }
 
     [Fact]

@@ -19,6 +19,7 @@ import { WhereItStands } from './dossiers/WhereItStands';
 import { SystemsView } from './dossiers/SystemsView';
 import { RunView } from './runs/RunView';
 import { Shelf } from './parts/Shelf';
+import { Broken } from './shell/Broken';
 import { rememberLamp } from './shell/lamp';
 import { Shell } from './shell/Shell';
 import './theme.css';
@@ -44,6 +45,7 @@ const editor = async () => ({ Component: (await import('./catalogue/Catalogue'))
 const router = createBrowserRouter([
   {
     Component: Shell,
+    ErrorBoundary: Broken,
     children: [
       { index: true, Component: Bench },
       { path: 'intake', Component: Intake },

@@ -36,6 +36,7 @@ internal static class CureReader
             FailPerMille = node.NumberOrNull("failPerMille") ?? 0,
             HarmPerMille = node.NumberOrNull("harmPerMille") ?? 0,
             Irreversible = node.Flag("irreversible"),
+            Loader = node.EnumOr("loader", LoaderSignatures.All),
         };
     }
 
@@ -52,5 +53,9 @@ internal static class CureReader
             node.Enum<Outcome>("outcome"),
             node.Text("text"),
             node.EnumOr("kind", SideEffectKind.Other)
-        );
+        )
+        {
+            When = node.ConditionOrNull("when"),
+            IfUnknown = node.Flag("ifUnknown"),
+        };
 }

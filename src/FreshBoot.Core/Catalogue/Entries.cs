@@ -125,6 +125,9 @@ public sealed record SystemEntry(
     /// <summary>The systems it can be installed over, and what stays.</summary>
     public IReadOnlyList<InPlaceSource> InPlace { get; init; } = [];
 
+    /// <summary>Where an upgrade in place begins.</summary>
+    public UpgradeBegins InPlaceBegins { get; init; }
+
     /// <summary>Free space that an in-place upgrade asks for, in bytes.</summary>
     public long InPlaceFreeBytes { get; init; }
 
@@ -187,6 +190,28 @@ public sealed record SupportExtension(DateOnly Ends, int Money);
 /// <param name="From">Id of the system that is on the machine.</param>
 /// <param name="Keeps">What stays, such as "files" and "programs".</param>
 public sealed record InPlaceSource(string From, IReadOnlyList<string> Keeps);
+
+/// <summary>Where an upgrade in place begins.</summary>
+[JsonConverter(typeof(CamelCaseNames<UpgradeBegins>))]
+public enum UpgradeBegins
+{
+    /// <summary>In the system that is to go, while it runs.</summary>
+    Inside,
+
+    /// <summary>From the medium, as a clean installation does.</summary>
+    Medium,
+}
+
+/// <summary>What somebody says for one answer to a question on which practitioners disagree.</summary>
+/// <param name="Answer">The answer that it speaks for.</param>
+/// <param name="Says">The claim in words.</param>
+/// <param name="Evidence">Where it comes from.</param>
+public sealed record SchoolClaim(string Answer, string Says, Evidence Evidence);
+
+/// <summary>Who says what about a question on which practitioners disagree.</summary>
+/// <param name="Id">The question, by its key among <see cref="Dossiers.Choices"/>.</param>
+/// <param name="Claims">What is said, for each answer.</param>
+public sealed record SchoolEntry(string Id, IReadOnlyList<SchoolClaim> Claims);
 
 /// <summary>Whether something is asked for.</summary>
 [JsonConverter(typeof(CamelCaseNames<Asked>))]
@@ -346,6 +371,23 @@ public sealed record Cure(
 
     /// <summary>Id of the system whose support it extends.</summary>
     public string? Extends { get; init; }
+
+    /// <summary>What it means for Secure Boot.</summary>
+    public LoaderSignatures Loader { get; init; }
+}
+
+/// <summary>Which loaders of a route carry a signature that the firmware knows (UEFI 2.10, section 32).</summary>
+[JsonConverter(typeof(CamelCaseNames<LoaderSignatures>))]
+public enum LoaderSignatures
+{
+    /// <summary>Each of them: Secure Boot stays as it is.</summary>
+    All,
+
+    /// <summary>The installed system's, not the installer's: Secure Boot goes off, and on again.</summary>
+    InstalledOnly,
+
+    /// <summary>Neither: Secure Boot stays off.</summary>
+    None,
 }
 
 /// <summary>Names of processors, as a pattern, with what they stand for.</summary>

@@ -39,6 +39,7 @@ public static class PackEdits
         "memory",
         "prices",
         "computers",
+        "schools",
     ];
 
     /// <summary>The packs with <paramref name="edits"/> in force; a later edit of the same entry counts.</summary>

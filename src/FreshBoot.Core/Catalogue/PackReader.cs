@@ -70,6 +70,7 @@ public static class PackReader
         lists.Makers.AddRange(pack.Each("makers").Select(HardwareReader.Maker));
         lists.Prices.AddRange(pack.Each("prices").Select(ShopReader.Price));
         lists.Computers.AddRange(pack.Each("computers").Select(ShopReader.Computer));
+        lists.Schools.AddRange(pack.Each("schools").Select(ShopReader.School));
         lists.Procedures.AddRange(pack.Each("procedures").Select(ProcedureReader.Read));
         lists.Memory.AddRange(pack.Each("memory").Select(HardwareReader.Module));
     }

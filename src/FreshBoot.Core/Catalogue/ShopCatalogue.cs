@@ -72,6 +72,9 @@ public sealed class ShopCatalogue
     /// <summary>Other computers of the shop.</summary>
     public IReadOnlyList<ComputerEntry> Computers => Lists.Computers;
 
+    /// <summary>Who says what about the questions on which practitioners disagree.</summary>
+    public IReadOnlyList<SchoolEntry> Schools => Lists.Schools;
+
     /// <summary>SHA-256 over the packs, in hexadecimal: assessments made under another hash are stale.</summary>
     public string Hash { get; }
 
@@ -135,4 +138,5 @@ internal sealed class CatalogueLists
     public List<PriceEntry> Prices { get; } = [];
     public List<ComputerEntry> Computers { get; } = [];
     public List<ProcedureEntry> Procedures { get; } = [];
+    public List<SchoolEntry> Schools { get; } = [];
 }

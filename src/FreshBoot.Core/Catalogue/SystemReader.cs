@@ -32,6 +32,7 @@ internal static class SystemReader
             Architectures = node.Texts("architectures"),
             Extension = node.Maybe("extension") is { } extension ? Extension(extension, node) : null,
             InPlace = [.. node.Each("inPlace").Select(s => new InPlaceSource(s.SystemId("from"), s.Texts("keeps")))],
+            InPlaceBegins = node.EnumOr("inPlaceBegins", UpgradeBegins.Inside),
             InPlaceFreeBytes = node.Long("inPlaceFreeBytes"),
             InPlaceGate = InPlaceGate(node, requirements),
             Account = node.EnumOr("account", Asked.Offered),

@@ -164,6 +164,10 @@ public static class FactRegistry
             Detail = true,
         },
         YesNo("release.erasedVerified", "Erasure verified", Rung.Release, "Read sectors from all over the drive.", 10),
+        YesNo("handover.left", "Left the shop", Rung.Upkeep, "Ask whoever handed it over.", 1) with
+        {
+            Detail = true,
+        },
         Text("order.name", "Order", Rung.Use, "Ask who the machine is for.", 1) with
         {
             Detail = true,
@@ -267,6 +271,15 @@ public static class FactRegistry
             Derived = true,
         },
         Text("identity.serial", "Serial number of the casing", Rung.Parts, "Read the label on the bottom.", 1),
+        YesNo(
+            "identity.looked",
+            "It is the machine that was taken in",
+            Rung.Parts,
+            "Compare the label, the casing and the board with the photographs of intake. Needed only where no serial number tells."
+        ) with
+        {
+            Detail = true,
+        },
         Text("identity.board", "Board", Rung.Parts, "Read the print on the board, or the firmware's first page.", 5),
         Text("identity.boardSerial", "Serial number of the board", Rung.Parts, RunProbeAsRoot, 4),
         Choice(
@@ -313,6 +326,19 @@ public static class FactRegistry
         {
             Indexed = false,
         },
+        Whole(
+            "firmware.year",
+            "Firmware's year",
+            Rung.Firmware,
+            null,
+            1980,
+            2100,
+            "Read the date on the first screen, or on the first page of the settings.",
+            2
+        ) with
+        {
+            Detail = true,
+        },
         YesNo("firmware.setupMode", "Secure Boot set-up mode", Rung.Firmware, "Look for it on the Secure Boot page."),
         Choice(
             "usb.generation",
@@ -357,12 +383,15 @@ public static class FactRegistry
             Detail = true,
         },
         // Many boards of before 2006 start from discs only; a look at the boot menu settles it.
-        YesNo(
+        Choice(
             "firmware.usbStart",
             "Starts from a stick",
             Rung.Firmware,
             "Put a stick in, open the boot menu, and see whether it is listed.",
-            3
+            3,
+            ("yes", "yes"),
+            ("no", "no"),
+            ("unlikely", "likely not, by its date")
         ),
         Choice(
             "firmware.startedBy",
@@ -637,6 +666,24 @@ public static class FactRegistry
         },
         Detail("audio.0.model", "Sound", Rung.Devices),
         Detail("camera.0.model", "Camera", Rung.Devices),
+        new FactDefinition(
+            "network.addresses",
+            "Network addresses",
+            FactForm.Words,
+            null,
+            null,
+            null,
+            [],
+            Rung.Devices,
+            RunProbe,
+            4,
+            false,
+            false,
+            false
+        ) with
+        {
+            Detail = true,
+        },
         Detail("bluetooth.0.model", "Bluetooth", Rung.Devices),
         Detail("touch.0.model", "Touch", Rung.Devices),
         Count("display.0.widthPixels", "Screen width", Rung.Devices, "px", 16_384) with

@@ -18,6 +18,9 @@ public enum Proof
 
     /// <summary>Shown to be otherwise.</summary>
     Failed,
+
+    /// <summary>Nothing can prove it; a person looked and answers for it.</summary>
+    Accepted,
 }
 
 /// <summary>A line of the acceptance list.</summary>
@@ -38,13 +41,17 @@ public static class Acceptance
     /// <param name="plan">The cures of the route.</param>
     /// <param name="system">The aim.</param>
     /// <param name="state">Where the run stands.</param>
+    /// <param name="same">What came in since, held against the dossier when the run began; null where nothing came.</param>
+    /// <param name="looked">Who looked since and says that it is this machine; null where nobody did.</param>
     public static IReadOnlyList<AcceptanceLine> Lines(
         IFacts first,
         IFacts now,
         bool probed,
         Plan plan,
         SystemEntry system,
-        RunState state
+        RunState state,
+        Sameness? same,
+        string? looked
     )
     {
         var planned = plan.Over(first);
@@ -54,7 +61,7 @@ public static class Acceptance
             Memory(now, planned, probed),
             Drive(now, planned, probed),
             Start(now, planned, probed),
-            Same(first, now, probed),
+            Same(probed ? same : null, looked),
             Closed(state),
         ];
     }
@@ -79,8 +86,14 @@ public static class Acceptance
             || planned.Number("memory.installedMiB") is not { } fitted
         )
             return new(Line, Proof.Open, "no second probe");
-        return seen * 100 >= fitted * (100 - MostHidden)
-            ? new(Line, Proof.Proved, $"{Quantity.Memory(seen)} of {Quantity.Memory(fitted)}")
+        return seen > fitted
+                ? new(
+                    Line,
+                    Proof.Failed,
+                    $"{Quantity.Memory(seen)}, where {Quantity.Memory(fitted)} are planned: write down what is fitted, or look whose probe it is"
+                )
+            : seen * 100 >= fitted * (100 - MostHidden)
+                ? new(Line, Proof.Proved, $"{Quantity.Memory(seen)} of {Quantity.Memory(fitted)}")
             : new(
                 Line,
                 Proof.Failed,
@@ -116,12 +129,28 @@ public static class Acceptance
         return new(Line, by == wanted ? Proof.Proved : Proof.Failed, $"by {shown}");
     }
 
-    private static AcceptanceLine Same(IFacts first, IFacts now, bool probed)
+    private static AcceptanceLine Same(Sameness? same, string? looked)
     {
         const string Line = "It is the machine that was taken in";
-        if (!probed || first.Word("identity.serial") is not { } before || now.Word("identity.serial") is not { } after)
-            return new(Line, Proof.Open, probed ? "a serial number is missing" : "no second probe");
-        return new(Line, before == after ? Proof.Proved : Proof.Failed, after);
+        return same switch
+        {
+            null => new(Line, Proof.Open, "no second probe"),
+            { Likeness: Likeness.Foreign } => new(Line, Proof.Failed, string.Join("; ", same.Differs)),
+            { Proved: true } => new(Line, Proof.Proved, "the same serial numbers"),
+            _ when looked is not null => new(
+                Line,
+                Proof.Accepted,
+                same.Changed.Count > 0
+                    ? $"{looked} looked: this machine, with {Numbers.Join(same.Changed, "and")}"
+                    : $"no serial number tells; {looked} looked"
+            ),
+            { Likeness: Likeness.Asked } => new(Line, Proof.Failed, string.Join("; ", same.Differs)),
+            _ => new(
+                Line,
+                Proof.Open,
+                "the probe has no serial number that tells: look at the machine, and enter under Facts that it is this one"
+            ),
+        };
     }
 
     private static AcceptanceLine Closed(RunState state) =>

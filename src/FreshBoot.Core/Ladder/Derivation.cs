@@ -1,3 +1,4 @@
+using System.Globalization;
 using FreshBoot.Core.Catalogue;
 using FreshBoot.Core.Dossiers;
 using FreshBoot.Core.Soundness;
@@ -10,6 +11,12 @@ namespace FreshBoot.Core.Ladder;
 /// </summary>
 public static class Derivation
 {
+    /// <summary>
+    /// Until then most firmware started from floppy, disc and hard drive alone: the BIOS Boot Specification of 1996 lists no USB
+    /// drive, and makers added it board by board in the years after 2000. A look at the boot menu settles it.
+    /// </summary>
+    private const long LastWithoutUsbStart = 2003;
+
     /// <summary>A dossier of <paramref name="readings"/> and what follows from them.</summary>
     public static Dossier Complete(IEnumerable<Reading> readings, ShopCatalogue catalogue)
     {
@@ -30,6 +37,14 @@ public static class Derivation
             );
             yield return From("cpu.flags", "cpu.wordBits", FactValue.Of(flags.Has("lm") ? 64 : 32), "flag lm");
         }
+
+        if (facts["firmware.usbStart"] is null && facts.Number("firmware.year") is { } made and <= LastWithoutUsbStart)
+            yield return From(
+                "firmware.year",
+                "firmware.usbStart",
+                FactValue.Of("unlikely"),
+                $"firmware of {made.ToString(CultureInfo.InvariantCulture)}: most of that time start from discs only"
+            );
 
         // The release check ends "free" at a first start that asked for no account: nothing locked the way there.
         if (facts.Word("release.managed") == "free")

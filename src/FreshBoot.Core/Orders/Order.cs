@@ -78,6 +78,9 @@ public sealed record Order(
     IReadOnlyList<OrderNeed> Needs
 )
 {
+    /// <summary>The word in <c>order.name</c> of a machine that was taken out of an order: it is for nobody in particular.</summary>
+    public const string Nobody = "nobody";
+
     private const int Most = 20;
 
     /// <summary>The most money that a machine of it may cost, or null.</summary>

@@ -76,6 +76,12 @@ internal static class DmiReader
         if (table.FirstOrDefault(r => r.Type == 0) is { } firmware)
         {
             report.Add("firmware.version", From(0), firmware["Version"]);
+            // DSP0134, section 7.1: mm/dd/yyyy, or mm/dd/yy for a year of the last century.
+            if (
+                firmware["Release Date"]?.Split('/') is [_, _, var year]
+                && int.TryParse(year, NumberStyles.None, CultureInfo.InvariantCulture, out var number)
+            )
+                report.Add("firmware.year", From(0), (long)(number < 100 ? 1900 + number : number));
             // The byte that says so is there from length 14h on; before that the table is silent.
             if (firmware.Length > 0x13)
                 report.Add(

@@ -196,6 +196,7 @@ public static partial class Sources
             StandsInFor = "lsusb.txt",
         },
         new("edid-*.bin", EdidReader.Recognises, (_, b, r) => EdidReader.Read(b, r)),
+        Plain("net.txt", _ => false, NetReader.Read),
         Plain("power.txt", t => t.StartsWith("POWER_SUPPLY_", StringComparison.Ordinal), PowerReader.Read),
     ];
 

@@ -1,3 +1,4 @@
+using FreshBoot.Core.Catalogue;
 using FreshBoot.Core.Procedures;
 
 namespace FreshBoot.Core.Sheets;
@@ -122,9 +123,9 @@ public static class Checker
                     Fault("start", step, "starts from a medium that is in no port");
                 if (!after.Is("medium", "right"))
                     Fault("start", step, "starts from a medium that was not read back");
-                if (goal.ByStick && !after.Is("usbStart", "allowed"))
+                if (goal.ByStick && !after.Is("usbStart", "allowed", "helper"))
                     Fault("start", step, "starts from a stick, which the firmware does not allow");
-                if (goal.NotSigned && after.Is("secureBoot", "on"))
+                if (goal.Loader != LoaderSignatures.All && after.Is("secureBoot", "on"))
                     Fault("secureBoot", step, "meets Secure Boot with a loader that nobody signed");
                 if (after.Is("firmware", "written", "broken"))
                     Fault("start", step, "starts with firmware that was not checked after it was written");
@@ -135,7 +136,7 @@ public static class Checker
                     Fault("start", step, "starts a system that was not installed");
                 if (!(after.Is("loader", "drive") || (after.Is("loader", "medium") && after.Is("mediumAt", "port"))))
                     Fault("start", step, "starts from a drive without a loader, and no medium with one is in");
-                if (goal.NotSigned && after.Is("secureBoot", "on"))
+                if (goal.Loader == LoaderSignatures.None && after.Is("secureBoot", "on"))
                     Fault("secureBoot", step, "meets Secure Boot with a loader that nobody signed");
             }
             if (runs == "outgoing" && !(after.Is("outgoing", "starts") && after.Is("drive", "owner")))
@@ -157,6 +158,7 @@ public static class Checker
                     Turns(step, before, "drive", "blank")
                     || Turns(step, before, "drive", "divided")
                     || Turns(step, before, "drive", "system")
+                    || Turns(step, before, "drive", "kept")
                 );
             if ((erases || Turns(step, before, "firmware", "written")) && !before.Is("data", "settled"))
                 Fault("data", step, "takes what is on it before the data is settled");
@@ -237,10 +239,10 @@ public static class Checker
 /// <param name="Retires">Whether the machine is taken apart.</param>
 /// <param name="NewOwner">Whether it changes its owner.</param>
 /// <param name="ByStick">Whether the installer starts from a stick.</param>
-/// <param name="NotSigned">Whether its loader is one that Secure Boot refuses.</param>
+/// <param name="Loader">Which of its loaders Secure Boot lets start.</param>
 /// <param name="Keeps">Whether what is on the drive stays.</param>
-public sealed record SheetGoal(bool Retires, bool NewOwner, bool ByStick, bool NotSigned, bool Keeps)
+public sealed record SheetGoal(bool Retires, bool NewOwner, bool ByStick, LoaderSignatures Loader, bool Keeps)
 {
     /// <summary>Whether a relaxation has to stay, since what is installed does not start without it.</summary>
-    public bool Stays(string key) => key == "secureBoot" && NotSigned;
+    public bool Stays(string key) => key == "secureBoot" && Loader == LoaderSignatures.None;
 }

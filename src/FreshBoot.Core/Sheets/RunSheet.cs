@@ -47,7 +47,7 @@ public sealed record RunSheet(
 
     /// <summary>An upgrade that cannot be, or may not: it is refused, not warned of.</summary>
     private static SheetMissing? Refused(SheetQuestion question) =>
-        !question.Over || question.RouteFacts.Word("route.begins") != "inside" ? null
+        question.RouteFacts.Word("route.keeps") != "yes" ? null
         : question.Order is { NewOwner: true }
             ? new SheetMissing(
                 "The upgrade",
@@ -58,7 +58,7 @@ public sealed record RunSheet(
             ? new SheetMissing(
                 "The upgrade",
                 "",
-                $"begins in the system that is there, and that one knows nothing of this: {other.Does}. It is installed clean"
+                $"goes over the system that is there, and that one knows nothing of this: {other.Does}. It is installed clean"
             )
         : question.Route.InPlace is { Possible: false, Reasons: var reasons }
             ? new SheetMissing("The upgrade", "", $"cannot be done over what is there: {string.Join(' ', reasons)}")
@@ -81,8 +81,9 @@ public sealed record RunSheet(
         new(
             question.System is null,
             question.RouteFacts.Word("route.owner") == "new",
-            question.RouteFacts.Word("route.medium") == "stick" && question.RouteFacts.Word("route.begins") == "medium",
-            question.RouteFacts.Word("route.loader") == "unsigned",
+            question.RouteFacts.Word("route.medium") is "stick" or "helper"
+                && question.RouteFacts.Word("route.begins") == "medium",
+            question.Loader,
             question.Over || question.RouteFacts.Word("route.begins") == "nowhere"
         );
 

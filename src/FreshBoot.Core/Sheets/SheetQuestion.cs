@@ -6,6 +6,7 @@ using FreshBoot.Core.Orders;
 using FreshBoot.Core.Preparation;
 using FreshBoot.Core.Procedures;
 using FreshBoot.Core.Routes;
+using FreshBoot.Formats.Discs;
 
 namespace FreshBoot.Core.Sheets;
 
@@ -66,6 +67,13 @@ public sealed record SheetQuestion(
     /// <summary>What is known to be wrong with that build.</summary>
     public IReadOnlyList<KnownDefect> Defects => [.. System?.Installer?.DefectsOf(Build) ?? []];
 
+    /// <summary>Which of its loaders Secure Boot lets start: one of another model, or of other firmware, carries no signature.</summary>
+    public LoaderSignatures Loader =>
+        Route
+            .Cures.Select(c => c.Kind is Outcome.Spoof or Outcome.Reflash ? LoaderSignatures.None : c.Loader)
+            .DefaultIfEmpty()
+            .Max();
+
     /// <summary>The item of a kind that the route needs, or null.</summary>
     public WorkItem? Item(WorkItemKind kind) => Items.FirstOrDefault(i => i.Kind == kind && i.Needed);
 
@@ -78,14 +86,13 @@ public sealed record SheetQuestion(
             ["route.begins"] = FactValue.Of(
                 System is null || Route.School is School.Stay or School.Retire ? "nowhere"
                 : IsBoard ? "card"
-                : Over ? "inside"
+                : Over && System.InPlaceBegins == UpgradeBegins.Inside ? "inside"
                 : "medium"
             ),
+            ["route.keeps"] = FactValue.Of(System is not null && !IsBoard && Over ? "yes" : "no"),
             ["route.medium"] = FactValue.Of(MediumForm),
             ["route.way"] = FactValue.Of(Way),
-            ["route.loader"] = FactValue.Of(
-                Route.Cures.Any(c => c.Kind is Outcome.Spoof or Outcome.Reflash) ? "unsigned" : "signed"
-            ),
+            ["route.loader"] = FactValue.Of(RouteKeys.Camel(Loader.ToString())),
             ["route.owner"] = FactValue.Of(Order?.NewOwner ?? !Over ? "new" : "same"),
             ["route.written"] = FactValue.Of(Item(WorkItemKind.Medium)?.Writes is null ? "yes" : "no"),
             ["route.defect"] = FactValue.Of(Defects.Count > 0 ? "yes" : "no"),
@@ -133,8 +140,20 @@ public sealed record SheetQuestion(
             .Cures.Where(c => c.Id.StartsWith(MemoryUpgrades.IdPrefix, StringComparison.Ordinal))
             .Sum(c => int.TryParse(c.Id.Split('-', 'x').ElementAtOrDefault(2), out var count) ? count : 1);
 
+    /// <summary>
+    /// What it starts from. Where the firmware starts no stick it is a disc, and where the image is too large for the discs that
+    /// its drive reads, a small disc that hands over to the stick.
+    /// </summary>
     private string MediumForm =>
         System is null || Route.School is School.Stay or School.Retire ? "none"
-        : Facts.Word("firmware.usbStart") == "no" ? "disc"
-        : "stick";
+        : Facts.Word("firmware.usbStart") is not ("no" or "unlikely") ? "stick"
+        : (Item(WorkItemKind.Medium)?.Bytes ?? System.ImageBytes) > MostOnDisc ? "helper"
+        : "disc";
+
+    private long MostOnDisc =>
+        Facts.Word("optical.reads") switch
+        {
+            "cd" => DiscSizes.Cd,
+            _ => DiscSizes.DvdDouble,
+        };
 }

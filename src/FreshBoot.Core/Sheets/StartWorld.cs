@@ -42,7 +42,7 @@ internal static class StartWorld
             "uefi32" or "uefi64" => "uefi",
             _ => "unknown",
         };
-        world["usbStart"] = facts.Word("firmware.usbStart") == "no" ? "forbidden" : "unknown";
+        world["usbStart"] = facts.Word("firmware.usbStart") is "no" or "unlikely" ? "forbidden" : "unknown";
         world["secureBoot"] = facts.Word("firmware.secureBoot") switch
         {
             "on" => "on",

@@ -91,4 +91,16 @@ public sealed class BundleRow
 
     /// <summary>What its readers left out and why, as JSON.</summary>
     public required string Warnings { get; init; }
+
+    /// <summary>The first of its readings in the order of receipt; files that came together share it.</summary>
+    public long FirstReceipt { get; init; }
+
+    /// <summary>The last of its readings.</summary>
+    public long LastReceipt { get; init; }
+
+    /// <summary>The code of a run step that it brought; null for none.</summary>
+    public string? Code { get; init; }
+
+    /// <summary>Who took it back; null while it counts.</summary>
+    public string? TakenBackBy { get; set; }
 }

@@ -51,13 +51,31 @@ public sealed record IncomingProbe(
 /// <param name="TakenAt">When it was measured.</param>
 /// <param name="ReceivedAt">When it came in.</param>
 /// <param name="By">Who entered or chose it.</param>
+/// <param name="TakenBackBy">Who took the probe back that it came with; null while it counts.</param>
 public sealed record PastReading(
     FactValue Value,
     string Source,
     Origin Origin,
     DateTimeOffset TakenAt,
     DateTimeOffset ReceivedAt,
-    string? By
+    string? By,
+    string? TakenBackBy = null
+);
+
+/// <summary>A probe as it was taken in.</summary>
+/// <param name="Id">Its id: the place of its first reading in the order of receipt.</param>
+/// <param name="Files">The names of its files.</param>
+/// <param name="ReceivedAt">When it came in.</param>
+/// <param name="Facts">How many readings it brought.</param>
+/// <param name="Warnings">What was left out and why.</param>
+/// <param name="TakenBackBy">Who took it back; null while it counts.</param>
+public sealed record PastProbe(
+    long Id,
+    IReadOnlyList<string> Files,
+    DateTimeOffset ReceivedAt,
+    long Facts,
+    IReadOnlyList<string> Warnings,
+    string? TakenBackBy
 );
 
 /// <summary>A file that came in with readings.</summary>
@@ -205,6 +223,7 @@ public sealed class MachineStore(IDbContextFactory<FreshBootDb> databases, DataF
             .Where(f => f.MachineId == machine.Id && f.Key == key)
             .OrderByDescending(f => f.Receipt)
             .ToListAsync(stop);
+        var back = await TakenBackAsync(db, machine, stop);
         return
         [
             .. rows.Select(r => new PastReading(
@@ -213,9 +232,142 @@ public sealed class MachineStore(IDbContextFactory<FreshBootDb> databases, DataF
                 Enum.Parse<Origin>(r.Origin),
                 r.TakenAt,
                 r.ReceivedAt,
-                r.By
+                r.By,
+                back.FirstOrDefault(b => b.FirstReceipt <= r.Receipt && r.Receipt <= b.LastReceipt)?.TakenBackBy
             )),
         ];
+    }
+
+    /// <summary>The probes that were taken in, latest first.</summary>
+    public async Task<IReadOnlyList<PastProbe>> ProbesAsync(string tag, CancellationToken stop)
+    {
+        await using var db = await databases.CreateDbContextAsync(stop);
+        var machine = await RowAsync(db, tag, stop);
+        var rows = await db
+            .Bundles.AsNoTracking()
+            .Where(b => b.MachineId == machine.Id && b.FirstReceipt > 0)
+            .OrderByDescending(b => b.FirstReceipt)
+            .ThenBy(b => b.Id)
+            .ToListAsync(stop);
+        return
+        [
+            .. rows.GroupBy(b => b.FirstReceipt)
+                .Select(g => new PastProbe(
+                    g.Key,
+                    [.. g.Select(b => b.Name)],
+                    g.First().ReceivedAt,
+                    g.First().LastReceipt - g.Key + 1,
+                    JsonSerializer.Deserialize<string[]>(g.First().Warnings, JsonSerializerOptions.Web)!,
+                    g.First().TakenBackBy
+                )),
+        ];
+    }
+
+    /// <summary>
+    /// Takes a probe back that was another machine's, or a wrong one: the dossier is made anew from everything else that ever
+    /// came in. Its readings stay in the history, and say who took them back.
+    /// </summary>
+    /// <param name="tag">The machine.</param>
+    /// <param name="probe">The probe, by its id.</param>
+    /// <param name="by">Who takes it back.</param>
+    /// <param name="needed">Codes of run steps that rest on a probe of this machine.</param>
+    /// <param name="stop">Stops it.</param>
+    /// <exception cref="RefusedException">There is no such probe, it was taken back, or a proof rests on it.</exception>
+    public Task<StoredMachine> TakeBackAsync(
+        string tag,
+        long probe,
+        string by,
+        IReadOnlySet<string> needed,
+        CancellationToken stop
+    ) =>
+        ChangeAsync(
+            tag,
+            async (db, row) =>
+            {
+                var files = await db
+                    .Bundles.Where(b => b.MachineId == row.Id && b.FirstReceipt == probe && b.FirstReceipt > 0)
+                    .ToListAsync(stop);
+                if (files.Count == 0)
+                    throw new RefusedException(
+                        RefusalKind.Missing,
+                        $"No probe {probe} of {row.Tag} was taken in.",
+                        "id",
+                        $"An id from /api/machines/{row.Tag}/bundles."
+                    );
+                if (files[0].TakenBackBy is { } before)
+                    throw new RefusedException(RefusalKind.Conflict, $"{before} took it back already.", "id", "");
+                if (files.Exists(f => f.Code is { } code && needed.Contains(code)))
+                    throw new RefusedException(
+                        RefusalKind.Conflict,
+                        "A step of a run is proved by this probe.",
+                        "id",
+                        "The run's record stays as it is; bring a further probe of the right machine."
+                    );
+                foreach (var file in files)
+                    file.TakenBackBy = by;
+                await db.SaveChangesAsync(stop);
+                var back = await TakenBackAsync(db, row, stop);
+                var history = await db
+                    .FactHistory.AsNoTracking()
+                    .Where(f => f.MachineId == row.Id)
+                    .OrderBy(f => f.Receipt)
+                    .ToListAsync(stop);
+                row.Dossier = JsonSerializer.Serialize(
+                    Again(
+                        history.Where(h => !back.Exists(b => b.FirstReceipt <= h.Receipt && h.Receipt <= b.LastReceipt))
+                    ),
+                    JsonSerializerOptions.Web
+                );
+                row.Codes = string.Join(
+                    ' ',
+                    row.Codes.Split(' ', StringSplitOptions.RemoveEmptyEntries)
+                        .Except(files.Select(f => f.Code).OfType<string>())
+                );
+                // What rested on the dossier as it was does not rest on this one.
+                row.NextReceipt++;
+            },
+            stop
+        );
+
+    private static async Task<List<BundleRow>> TakenBackAsync(FreshBootDb db, MachineRow row, CancellationToken stop) =>
+        await db.Bundles.AsNoTracking().Where(b => b.MachineId == row.Id && b.TakenBackBy != null).ToListAsync(stop);
+
+    /// <summary>The dossier as it became, word by word and probe by probe.</summary>
+    private static IReadOnlyList<Reading> Again(IEnumerable<FactRow> history)
+    {
+        var dossier = Core.Dossiers.Dossier.Empty;
+        var batch = new List<Reading>();
+        FactRow? last = null;
+        foreach (var row in history)
+        {
+            if (last is not null && (last.Origin != row.Origin || last.ReceivedAt != row.ReceivedAt))
+                Close();
+            last = row;
+            var reading = new Reading(
+                row.Key,
+                JsonSerializer.Deserialize<FactValue>(row.Value, JsonSerializerOptions.Web)!,
+                row.Source,
+                Enum.Parse<Origin>(row.Origin),
+                row.TakenAt,
+                row.By
+            )
+            {
+                Receipt = row.Receipt,
+            };
+            if (reading.Origin == Origin.Probed)
+                batch.Add(reading);
+            else
+                dossier = dossier.WithWord(reading);
+        }
+        Close();
+        return dossier.Readings;
+
+        void Close()
+        {
+            if (batch.Count > 0)
+                dossier = dossier.WithProbe([.. batch]);
+            batch.Clear();
+        }
     }
 
     /// <summary>The tags that are in use.</summary>
@@ -238,8 +390,9 @@ public sealed class MachineStore(IDbContextFactory<FreshBootDb> databases, DataF
     {
         if (probe.Arrival is { } arrival)
             await ArrivalStore.ClaimAsync(db, arrival, row.Tag, stop);
+        var first = row.NextReceipt;
         Write(db, row, d => d.WithProbe(Received(row, probe.Readings)));
-        await AddFilesAsync(db, row, probe, stop);
+        await AddFilesAsync(db, row, probe, first, stop);
     }
 
     /// <summary>Takes what a person entered or chose.</summary>
@@ -260,20 +413,43 @@ public sealed class MachineStore(IDbContextFactory<FreshBootDb> databases, DataF
         );
 
     /// <summary>Puts a machine in a bay, or on the shelf with null.</summary>
-    /// <exception cref="RefusedException">Another machine stands there.</exception>
-    public async Task<StoredMachine> PlaceAsync(string tag, int? bay, CancellationToken stop)
+    /// <param name="tag">The machine.</param>
+    /// <param name="bay">The bay.</param>
+    /// <param name="swap">Whether one that stands there goes where this one stood.</param>
+    /// <param name="stop">Stops it.</param>
+    /// <exception cref="RefusedException">Another machine stands there, and they do not change places.</exception>
+    public async Task<StoredMachine> PlaceAsync(string tag, int? bay, bool swap, CancellationToken stop)
     {
+        MachineRow? other = null;
         try
         {
-            return await ChangeAsync(
+            var placed = await ChangeAsync(
                 tag,
-                (_, row) =>
+                async (db, row) =>
                 {
+                    other =
+                        swap && bay is not null
+                            ? await db.Machines.SingleOrDefaultAsync(m => m.Bay == bay && m.Id != row.Id, stop)
+                            : null;
+                    var before = row.Bay;
+                    if (other is not null)
+                    {
+                        // A bay holds one machine at any moment, within this transaction too.
+                        other.Bay = null;
+                        other.Version++;
+                        await db.SaveChangesAsync(stop);
+                    }
                     row.Bay = bay;
-                    return Task.CompletedTask;
+                    if (other is null || before is null)
+                        return;
+                    await db.SaveChangesAsync(stop);
+                    other.Bay = before;
                 },
                 stop
             );
+            if (other is not null)
+                Told(other);
+            return placed;
         }
         catch (DbUpdateException e) when (e.InnerException is SqliteException { SqliteErrorCode: 19 })
         {
@@ -362,7 +538,13 @@ public sealed class MachineStore(IDbContextFactory<FreshBootDb> databases, DataF
         return [.. readings.Select(r => r with { Receipt = row.NextReceipt++ })];
     }
 
-    private async Task AddFilesAsync(FreshBootDb db, MachineRow row, IncomingProbe probe, CancellationToken stop)
+    private async Task AddFilesAsync(
+        FreshBootDb db,
+        MachineRow row,
+        IncomingProbe probe,
+        long first,
+        CancellationToken stop
+    )
     {
         var fresh = true;
         foreach (var file in probe.Files)
@@ -378,6 +560,9 @@ public sealed class MachineStore(IDbContextFactory<FreshBootDb> databases, DataF
                     SizeBytes = file.Content.Length,
                     ReceivedAt = clock.GetUtcNow(),
                     Warnings = JsonSerializer.Serialize(probe.Warnings, JsonSerializerOptions.Web),
+                    FirstReceipt = first,
+                    LastReceipt = row.NextReceipt - 1,
+                    Code = probe.Code,
                 }
             );
         }

@@ -61,6 +61,15 @@ namespace FreshBoot.Data.Migrations
                         .ValueGeneratedOnAdd()
                         .HasColumnType("INTEGER");
 
+                    b.Property<string>("Code")
+                        .HasColumnType("TEXT");
+
+                    b.Property<long>("FirstReceipt")
+                        .HasColumnType("INTEGER");
+
+                    b.Property<long>("LastReceipt")
+                        .HasColumnType("INTEGER");
+
                     b.Property<int>("MachineId")
                         .HasColumnType("INTEGER");
 
@@ -77,6 +86,9 @@ namespace FreshBoot.Data.Migrations
 
                     b.Property<long>("SizeBytes")
                         .HasColumnType("INTEGER");
+
+                    b.Property<string>("TakenBackBy")
+                        .HasColumnType("TEXT");
 
                     b.Property<string>("Warnings")
                         .IsRequired()

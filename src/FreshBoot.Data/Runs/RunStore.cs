@@ -145,6 +145,28 @@ public sealed class RunStore(IDbContextFactory<FreshBootDb> databases, PartStore
         return row is null ? null : await LoadAsync(db, row, tag, stop);
     }
 
+    /// <summary>The codes of second probes on which a step of a run of this machine rests.</summary>
+    public async Task<IReadOnlySet<string>> ProofsOfAsync(string tag, CancellationToken stop)
+    {
+        await using var db = await databases.CreateDbContextAsync(stop);
+        await using var snapshot = await db.SnapshotAsync(stop);
+        var rows = await db
+            .Runs.Where(r => db.Machines.Any(m => m.Id == r.MachineId && m.Tag == tag))
+            .ToListAsync(stop);
+        var codes = new HashSet<string>(StringComparer.Ordinal);
+        foreach (var row in rows)
+        {
+            var run = await LoadAsync(db, row, tag, stop);
+            var proving = run.Steps.Where(s => s.Wants == RunRules.Probe).Select(s => s.Id).ToHashSet();
+            if (
+                run.State.Code is { } code
+                && run.Events.Any(e => e.Kind == RunEventKinds.Done && proving.Contains(e.StepId))
+            )
+                codes.Add(code);
+        }
+        return codes;
+    }
+
     /// <summary>One run.</summary>
     /// <exception cref="RefusedException">There is none with this id.</exception>
     public async Task<StoredRun> GetAsync(string id, CancellationToken stop)

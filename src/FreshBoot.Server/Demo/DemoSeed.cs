@@ -105,7 +105,7 @@ internal sealed class DemoSeed(
         if (machine.Aim is { } aim)
             await machines.AimAsync(machine.Tag, aim, stop);
         if (machine.Bay is { } bay)
-            await machines.PlaceAsync(machine.Tag, bay, stop);
+            await machines.PlaceAsync(machine.Tag, bay, swap: false, stop);
     }
 
     private Task<StoredMachine> EnterAsync(
@@ -136,7 +136,7 @@ internal sealed class DemoSeed(
             if (step.Id == plan.Until)
                 return;
             if (step.Wants == RunRules.Probe)
-                await take.AgainAsync(machine.Tag, take.Read([BundleOf(machine, code)]), stop);
+                await take.AgainAsync(machine.Tag, take.Read([BundleOf(machine, code)]), null, stop);
             else if (step.Wants is { } key)
                 await EnterAsync(
                     machine.Tag,

@@ -89,7 +89,12 @@ internal static class MachineEndpoints
                             $"1 to {Bays}, or null for the shelf."
                         );
                     return MachineSheets.Show(
-                        await store.PlaceAsync(Given.Tag(tag, "tag"), placing.Bay, context.RequestAborted),
+                        await store.PlaceAsync(
+                            Given.Tag(tag, "tag"),
+                            placing.Bay,
+                            placing.Swap,
+                            context.RequestAborted
+                        ),
                         shop,
                         context
                     );

@@ -1,5 +1,6 @@
 using System.Collections.Concurrent;
 using FreshBoot.Core.Dossiers;
+using FreshBoot.Core.Identity;
 using FreshBoot.Core.Ladder;
 using FreshBoot.Core.Orders;
 using FreshBoot.Core.Planning;
@@ -10,6 +11,8 @@ using FreshBoot.Data.Parts;
 using FreshBoot.Data.Runs;
 using FreshBoot.Server.Catalogue;
 using FreshBoot.Server.Fleet;
+using FreshBoot.Server.Handover;
+using FreshBoot.Server.Orders;
 using Route = FreshBoot.Core.Routes.Route;
 
 namespace FreshBoot.Server.Dossiers;
@@ -60,6 +63,10 @@ internal sealed class MachineIndex : IDisposable
         private volatile Memo<Route>? _best;
 
         public StoredMachine Machine => machine;
+
+        /// <summary>Whether it has left the shop; one that came back has not.</summary>
+        public bool Left { get; } = Words(machine, LeaveShop.LeftKey).LastOrDefault() == "yes";
+
         public string? OrderName { get; } = Words(machine, "order.name").LastOrDefault();
         public IReadOnlyList<string> Serials { get; } =
         [.. Words(machine, "identity.serial"), .. Words(machine, "identity.boardSerial")];
@@ -109,7 +116,9 @@ internal sealed class MachineIndex : IDisposable
                 machine.Tag,
                 standing.Dossier.Word("identity.maker"),
                 standing.Dossier.Word("identity.model"),
-                standing.Dossier.Word("order.name"),
+                on.Order?.Name ?? Set(standing.Dossier.Word("order.name")),
+                on.Order?.Due,
+                Left,
                 machine.Bay,
                 machine.TakenInAt,
                 standing.Aim.System,
@@ -128,11 +137,14 @@ internal sealed class MachineIndex : IDisposable
                 machine.Tag,
                 facts.Word("identity.maker"),
                 facts.Word("identity.model"),
-                facts.Word("order.name"),
+                Set(facts.Word("order.name")),
                 machine.Bay,
                 [.. on.Now.Catalogue.Systems.Select(s => on.Now.Evaluator.Grade(facts, s, plan))]
             );
         }
+
+        /// <summary>The order that a machine is for; whoever took it out of one left a word that it is for nobody.</summary>
+        private static string? Set(string? name) => name == Core.Orders.Order.Nobody ? null : name;
 
         private static IEnumerable<string> Words(StoredMachine machine, string key) =>
             machine.Readings.Where(r => r.Key == key).Select(r => r.Value.ToString()!);
@@ -153,15 +165,35 @@ internal sealed class MachineIndex : IDisposable
         }
     }
 
+    /// <summary>Words that people put between the others: "needs a part", "in work", "is late".</summary>
+    private static readonly HashSet<string> Small = new(StringComparer.Ordinal)
+    {
+        "a",
+        "an",
+        "for",
+        "in",
+        "is",
+        "needs",
+        "of",
+        "on",
+        "the",
+        "wants",
+        "which",
+        "with",
+    };
+
     /// <summary>
     /// The machines that every word fits: a part of tag, maker, model, serial, board or order; or the rung it hangs at, its
-    /// outcome, or where it is (bench, shelf, running, waiting, finished). Those in bays first, then those that are
+    /// outcome, or where it is (bench, shelf, in work, waits, stopped, ready, late, left). Those in bays first, then those that are
     /// running, then the latest.
     /// </summary>
     public async Task<IReadOnlyList<MachineSummary>> FindAsync(string find, int take, CancellationToken stop)
     {
         await LoadAsync(stop);
-        var words = find.ToLowerInvariant().Split((char[]?)null, StringSplitOptions.RemoveEmptyEntries);
+        var words = find.ToLowerInvariant()
+            .Split((char[]?)null, StringSplitOptions.RemoveEmptyEntries)
+            .Where(w => !Small.Contains(w))
+            .ToArray();
         var basis = Bases();
         return
         [
@@ -323,6 +355,30 @@ internal sealed class MachineIndex : IDisposable
         return _entries.Values.FirstOrDefault(e => e.Serials.Contains(serial))?.Machine.Tag;
     }
 
+    /// <summary>Holds a probe, or a dossier as it is now, against what was known of a machine.</summary>
+    public async Task<Sameness> SamenessAsync(string tag, IFacts known, IFacts probed, CancellationToken stop)
+    {
+        await LoadAsync(stop);
+        return Sameness.Of(known, probed, Mark);
+
+        SerialMark Mark(string serial)
+        {
+            var mine = known.Word("identity.serial");
+            // Serials that the shop makes up follow from tag and donor; see who made it before who has it.
+            var others = _entries.Values.Where(e => e.Machine.Tag != tag).SelectMany(e => e.Serials);
+            if (serial != mine && Made(serial, others.ToHashSet(StringComparer.Ordinal)))
+                return SerialMark.Given;
+            return serial == mine && others.Contains(serial) ? SerialMark.Shared : SerialMark.Counts;
+        }
+
+        bool Made(string serial, HashSet<string> others)
+        {
+            if (known.Word("identity.serial") is { } own)
+                others.Add(own);
+            return _shop.Catalogue.Donors.Any(d => IdentityProfile.Fresh(d, tag, others).Serial == serial);
+        }
+    }
+
     /// <summary>What each machine rests on at one moment: all of them on the same catalogue, shelf, orders and day.</summary>
     private Func<Indexed, Basis> Bases(InForce? inForce = null)
     {
@@ -339,9 +395,12 @@ internal sealed class MachineIndex : IDisposable
         {
             "bench" => entry.Machine.Bay is not null,
             "shelf" => entry.Machine.Bay is null,
-            "running" => run is { State.FinishedAt: null },
-            "waiting" => run is { State.Waiting: not null },
-            "finished" => run is { State.FinishedAt: not null },
+            "running" or "work" => run is { State.FinishedAt: null },
+            "waiting" or "waits" => run is { State.Waiting: not null },
+            "stopped" => run is { State: { Stopped: true, FinishedAt: null } },
+            "finished" or "ready" or "done" => run is { State.FinishedAt: not null } && !entry.Left,
+            "left" => entry.Left,
+            "late" => IsLate(entry, run),
             _ => (
                 Enum.TryParse<Rung>(word, ignoreCase: true, out var rung)
                 && !char.IsDigit(word[0])
@@ -353,6 +412,69 @@ internal sealed class MachineIndex : IDisposable
                     && entry.Summary(basis(entry)).Outcome == outcome
                 ),
         };
+    }
+
+    /// <summary>Whether its order is due before today and it is not ready yet.</summary>
+    private bool IsLate(Indexed entry, StoredRun? run) =>
+        run?.State.FinishedAt is null && _orders.Named(entry.OrderName)?.Due < _shop.Today;
+
+    /// <summary>How far each order is: what is ready, in work, set aside, and still missing.</summary>
+    public async Task<IReadOnlyList<OrderStanding>> OrdersAsync(CancellationToken stop)
+    {
+        await LoadAsync(stop);
+        var aside = _entries
+            .Values.Where(e => e.OrderName is not null)
+            .ToLookup(e => e.OrderName, StringComparer.Ordinal);
+        return
+        [
+            .. _orders.Orders.Select(o =>
+            {
+                var mine = aside[o.Order.Name].ToArray();
+                var ready = mine.Count(e => Run(e)?.State.FinishedAt is not null);
+                return new OrderStanding(
+                    o.Order,
+                    o.Version,
+                    ready,
+                    mine.Count(e => Run(e) is { State.FinishedAt: null }),
+                    mine.Count(e => Run(e) is null),
+                    Math.Max(0, o.Order.Machines - mine.Length),
+                    o.Order.Due is { } due && ready < o.Order.Machines ? due.DayNumber - _shop.Today.DayNumber : null
+                );
+            }),
+        ];
+
+        StoredRun? Run(Indexed entry) => _latest.GetValueOrDefault(entry.Machine.Tag);
+    }
+
+    /// <summary>The machines on the shelf that an order could get, best first: none that is somebody's, begun or at its end.</summary>
+    public async Task<IReadOnlyList<FitsOrder>> FittingAsync(Order order, int take, CancellationToken stop)
+    {
+        await LoadAsync(stop);
+        var (now, day) = (_shop.Now, _shop.Today);
+        return
+        [
+            .. Sorted()
+                .Where(e => _orders.Named(e.OrderName) is null && !e.Left && !_latest.ContainsKey(e.Machine.Tag))
+                .AsParallel()
+                .WithCancellation(stop)
+                .Select(e =>
+                {
+                    var basis = e.On(now, _parts.For(e.Machine.Tag), order, day);
+                    var best = now.Wanted.BestOf(e.Fleet(basis), day, stop);
+                    return (e.Machine, Dossier: e.Dossier(basis), Best: best);
+                })
+                .Where(m => m.Best.System is not null && !TooLittle.IsKnownOf(m.Dossier))
+                .OrderByDescending(m => m.Best.Score)
+                .ThenBy(m => m.Machine.Tag, StringComparer.Ordinal)
+                .Take(take)
+                .Select(m => new FitsOrder(
+                    m.Machine.Tag,
+                    m.Dossier.Word("identity.maker"),
+                    m.Dossier.Word("identity.model"),
+                    m.Machine.Bay,
+                    m.Best
+                )),
+        ];
     }
 
     public void Dispose() => _loading.Dispose();

@@ -13,6 +13,8 @@ namespace FreshBoot.Server.Dossiers;
 /// <param name="Maker">Its maker, null while unknown.</param>
 /// <param name="Model">Its model, null while unknown.</param>
 /// <param name="Order">The order it is for, null for none.</param>
+/// <param name="Due">The day its order is due; null for none.</param>
+/// <param name="Left">Whether it has left the shop.</param>
 /// <param name="Bay">The bay it stands in; null on the shelf.</param>
 /// <param name="TakenInAt">When it was taken in.</param>
 /// <param name="Aim">The system its ladder is drawn for.</param>
@@ -25,6 +27,8 @@ internal sealed record MachineSummary(
     string? Maker,
     string? Model,
     string? Order,
+    DateOnly? Due,
+    bool Left,
     int? Bay,
     DateTimeOffset TakenInAt,
     string Aim,
@@ -118,7 +122,8 @@ internal sealed record MachineSheet(
 /// <summary>Where to put a machine.</summary>
 /// <param name="Bay">1 to 6, or null for the shelf.</param>
 /// <param name="By">Who puts it there.</param>
-internal sealed record Placing(int? Bay, [property: Line(60)] string By);
+/// <param name="Swap">Whether a machine that stands there goes where this one stood.</param>
+internal sealed record Placing(int? Bay, [property: Line(60)] string By, bool Swap = false);
 
 /// <summary>Which system a machine is to get.</summary>
 /// <param name="System">Id of a system, or null to leave it to the best outcome.</param>

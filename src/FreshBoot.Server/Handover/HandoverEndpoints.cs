@@ -1,70 +1,19 @@
 using System.Text;
 using System.Text.Encodings.Web;
-using FreshBoot.Core.Dossiers;
-using FreshBoot.Core.Handover;
-using FreshBoot.Core.Ladder;
-using FreshBoot.Data.Dossiers;
-using FreshBoot.Data.Runs;
 using FreshBoot.Server.Dossiers;
 using FreshBoot.Server.Hosting;
-using FreshBoot.Server.Runs;
 
 namespace FreshBoot.Server.Handover;
 
-/// <summary>Something that was changed on the machine, and why.</summary>
-/// <param name="What">What was done.</param>
-/// <param name="Why">The finding that asked for it.</param>
-internal sealed record Changed(string What, string Why);
-
-/// <summary>The sheet for the new owner.</summary>
-/// <param name="Tag">The machine.</param>
-/// <param name="Machine">Maker and model.</param>
-/// <param name="Serial">Serial number of the casing.</param>
-/// <param name="System">What runs on it; null where the machine was retired.</param>
-/// <param name="SupportEnds">The last day of updates; null where no end is set.</param>
-/// <param name="Hardware">Processor, memory, drive.</param>
-/// <param name="Changed">What was changed and why.</param>
-/// <param name="Used">What it was installed from: image, recipes, medium, as the record has them.</param>
-/// <param name="Despite">Where a step went on without something, and why.</param>
-/// <param name="ToKnow">What does not work, or wants knowing.</param>
-/// <param name="Acceptance">What was proved.</param>
-/// <param name="Open">What is still open; nothing may be.</param>
-/// <param name="By">Who did it.</param>
-/// <param name="FinishedAt">When it was finished.</param>
-internal sealed record HandoverSheet(
-    string Tag,
-    string Machine,
-    string? Serial,
-    string? System,
-    DateOnly? SupportEnds,
-    IReadOnlyList<string> Hardware,
-    IReadOnlyList<Changed> Changed,
-    IReadOnlyList<string> Used,
-    IReadOnlyList<string> Despite,
-    IReadOnlyList<string> ToKnow,
-    IReadOnlyList<AcceptanceLine> Acceptance,
-    IReadOnlyList<string> Open,
-    string By,
-    DateTimeOffset FinishedAt
-);
-
 internal static class HandoverEndpoints
 {
-    public static void MapHandover(this IEndpointRouteBuilder app) =>
+    public static void MapHandover(this IEndpointRouteBuilder app)
+    {
         app.MapGet(
                 "/api/machines/{tag}/handover",
-                async (
-                    string tag,
-                    MachineStore machines,
-                    RunStore runs,
-                    FollowRun follow,
-                    Shop shop,
-                    HttpContext context
-                ) =>
+                async (string tag, MakeHandover handover, Shop shop, HttpContext context) =>
                 {
-                    var machine = await machines.GetAsync(Given.Tag(tag, "tag"), context.RequestAborted);
-                    var run = await runs.LatestOfAsync(machine.Tag, context.RequestAborted);
-                    var sheet = Make(machine, run, follow, shop);
+                    var sheet = await handover.MakeAsync(Given.Tag(tag, "tag"), context.RequestAborted);
                     var accepts = context.Request.GetTypedHeaders().Accept;
                     return accepts.Any(a => a.MediaType.Equals("text/html", StringComparison.OrdinalIgnoreCase))
                         ? Results.Content(Page(sheet, shop.Name), "text/html; charset=utf-8")
@@ -76,81 +25,20 @@ internal static class HandoverEndpoints
             .ProducesProblem(StatusCodes.Status404NotFound)
             .ProducesProblem(StatusCodes.Status409Conflict);
 
-    private static HandoverSheet Make(StoredMachine machine, StoredRun? run, FollowRun follow, Shop shop)
-    {
-        if (run is null)
-            throw Refuse("Nothing was done on this machine yet.", "A run that is finished.");
-        if (run.BrokenAt is { } at)
-            throw Refuse($"The record is broken at event {at}: it proves nothing.", "The record as it was written.");
-        var lines = follow.Accept(run, machine);
-        string[] open =
-        [
-            .. run.State.Open.Select(o => $"{o}: close it again"),
-            .. run.State.FinishedAt is null
-                ? [$"step {run.State.Current + 1} of {run.Steps.Count}: {run.Steps[run.State.Current].Text}"]
-                : Array.Empty<string>(),
-            .. lines.Where(l => l.Proof != Proof.Proved).Select(l => $"{l.Line}: {l.Says}"),
-        ];
-        if (open.Length > 0 || run.State.FinishedAt is not { } finished)
-            throw Refuse(
-                $"Something is still open: {string.Join(" · ", open)}",
-                "Every step done, every relaxation closed, every line of the acceptance list proved."
-            );
-
-        var first = Derivation.Complete(run.Readings, shop.Catalogue);
-        var now = shop.Dossier(machine);
-        var system = run.Route.System is { } id ? shop.Catalogue.System(id) : null;
-        string? Say(string key) => now[key] is { } value ? FactText.Show(key, value) : null;
-        return new HandoverSheet(
-            machine.Tag,
-            string.Join(' ', new[] { Say("identity.maker"), Say("identity.model") }.OfType<string>()),
-            Say("identity.serial"),
-            system?.FullName,
-            system?.SupportEnds,
-            [
-                .. new[]
-                {
-                    Say("cpu.model"),
-                    Say("memory.installedMiB") is { } memory ? $"{memory} of memory" : null,
-                    Say("storage.0.sizeBytes") is { } drive ? $"{drive} drive" : null,
-                }.OfType<string>(),
-            ],
-            system is null
-                ? []
-                :
-                [
-                    .. run.Route.Cures.Select(c => new Changed(
-                        c.Does,
-                        Why(c.Id, shop.Now.Evaluator.Assess(first, system, new Plan(shop.Today)))
-                    )),
-                ],
-            [
-                .. run
-                    .Events.Select(e => e.Data.GetValueOrDefault("used"))
-                    .OfType<string>()
-                    .SelectMany(u => u.Split("; "))
-                    .Where(u => u.Length > 0)
-                    .Distinct(StringComparer.Ordinal),
-            ],
-            run.State.Otherwise,
-            run.Route.Caveats,
-            lines,
-            [],
-            run.By,
-            finished
-        );
+        app.MapPut(
+                "/api/machines/{tag}/left",
+                async (string tag, Leaving leaving, LeaveShop leave, Shop shop, HttpContext context) =>
+                    MachineSheets.Show(
+                        await leave.SayAsync(Given.Tag(tag, "tag"), leaving, context.RequestAborted),
+                        shop,
+                        context
+                    )
+            )
+            .WithSummary("A machine leaves the shop with its hand-over, or comes back")
+            .ProducesProblem(StatusCodes.Status400BadRequest)
+            .ProducesProblem(StatusCodes.Status404NotFound)
+            .ProducesProblem(StatusCodes.Status409Conflict);
     }
-
-    private static string Why(string cure, Assessment before) =>
-        before
-            .Rungs.SelectMany(r => r.Findings)
-            .Where(f => f.Cures.Any(c => c.Id == cure))
-            .Select(f => $"asked for {f.Needed}, had {(f.Found.Length == 0 ? "nothing of it" : f.Found)}")
-            .FirstOrDefault()
-        ?? "";
-
-    private static RefusedException Refuse(string what, string wanted) =>
-        new(RefusalKind.Conflict, what, "handover", wanted);
 
     /// <summary>A plain page that prints on one sheet; everything that comes from a machine or a person is encoded.</summary>
     private static string Page(HandoverSheet sheet, string shop)

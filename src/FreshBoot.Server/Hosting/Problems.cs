@@ -2,6 +2,7 @@ using System.Text;
 using System.Text.Json;
 using System.Text.RegularExpressions;
 using FreshBoot.Core.Catalogue;
+using FreshBoot.Core.Dossiers;
 using FreshBoot.Core.Exchange;
 using FreshBoot.Data;
 using FreshBoot.Formats;
@@ -48,6 +49,12 @@ internal sealed partial class Problems(IProblemDetailsService details) : IExcept
             problem.Extensions["faults"] = faults;
         if (exception is PackFaultsException { Faults: var found })
             problem.Extensions["faults"] = found.Select(f => new CatalogueFault(f.File, f.At, f.What));
+        if (exception is ForeignProbeException foreign)
+        {
+            problem.Extensions["mayBe"] =
+                foreign.Sameness.Likeness == Likeness.Asked ? Numbers.Join(foreign.Sameness.Changed, "and") : null;
+            problem.Extensions["whose"] = foreign.Whose;
+        }
         return await details.TryWriteAsync(
             new ProblemDetailsContext
             {

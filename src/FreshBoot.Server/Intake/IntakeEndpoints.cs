@@ -1,5 +1,6 @@
 using FreshBoot.Core.Dossiers;
 using FreshBoot.Data.Dossiers;
+using FreshBoot.Data.Runs;
 using FreshBoot.Server.Dossiers;
 using FreshBoot.Server.Hosting;
 using Microsoft.AspNetCore.Http.HttpResults;
@@ -12,6 +13,9 @@ namespace FreshBoot.Server.Intake;
 /// <param name="Facts">Its facts now.</param>
 /// <param name="Warnings">What was left out and why.</param>
 internal sealed record TakenIn(string Tag, IReadOnlyList<Fact> Facts, IReadOnlyList<string> Warnings);
+
+/// <summary>Who takes a probe back.</summary>
+internal sealed record TakingBack([property: Line(60)] string By);
 
 internal static class IntakeEndpoints
 {
@@ -49,6 +53,7 @@ internal static class IntakeEndpoints
                 "/api/machines/{tag}/bundles",
                 async Task<Ok<TakenIn>> (
                     string tag,
+                    [FromForm] string? sameBy,
                     IFormFileCollection files,
                     TakeBundle take,
                     Shop shop,
@@ -57,15 +62,60 @@ internal static class IntakeEndpoints
                 {
                     var known = Given.Tag(tag, "tag");
                     var probe = take.Read(await FilesAsync(files, stop));
-                    return TypedResults.Ok(Result(await take.AgainAsync(known, probe, stop), shop, probe));
+                    return TypedResults.Ok(
+                        Result(await take.AgainAsync(known, probe, Said(sameBy), stop), shop, probe)
+                    );
                 }
             )
-            .WithSummary("Takes a further probe of a known machine")
+            .WithSummary(
+                "Takes a further probe of a known machine; where something differs, only with the name of whoever says that it is the same"
+            )
             .DisableAntiforgery()
             .ProducesProblem(StatusCodes.Status404NotFound)
+            .ProducesProblem(StatusCodes.Status409Conflict)
             .ProducesProblem(StatusCodes.Status413PayloadTooLarge)
             .ProducesProblem(StatusCodes.Status422UnprocessableEntity);
+
+        app.MapGet(
+                "/api/machines/{tag}/bundles",
+                (string tag, MachineStore store, CancellationToken stop) =>
+                    store.ProbesAsync(Given.Tag(tag, "tag"), stop)
+            )
+            .WithSummary("The probes of a machine that were taken in, latest first")
+            .ProducesProblem(StatusCodes.Status404NotFound);
+
+        app.MapPost(
+                "/api/machines/{tag}/bundles/{id:long}/take-back",
+                async (
+                    string tag,
+                    long id,
+                    TakingBack back,
+                    MachineStore store,
+                    RunStore runs,
+                    Changes changes,
+                    CancellationToken stop
+                ) =>
+                {
+                    var known = Given.Tag(tag, "tag");
+                    await store.TakeBackAsync(
+                        known,
+                        id,
+                        Given.Text(back.By, "by", 60),
+                        await runs.ProofsOfAsync(known, stop),
+                        stop
+                    );
+                    changes.Tell("all", "");
+                    return await store.ProbesAsync(known, stop);
+                }
+            )
+            .WithSummary("Takes a probe back: the dossier is made anew from everything else that came in")
+            .ProducesProblem(StatusCodes.Status404NotFound)
+            .ProducesProblem(StatusCodes.Status409Conflict);
     }
+
+    /// <summary>Who says that it is the same machine; null where nobody does.</summary>
+    public static SameAllTheSame? Said(string? by) =>
+        string.IsNullOrWhiteSpace(by) ? null : new SameAllTheSame(Given.Text(by, "sameBy", 60));
 
     private static async Task<IReadOnlyList<IncomingFile>> FilesAsync(IFormFileCollection files, CancellationToken stop)
     {

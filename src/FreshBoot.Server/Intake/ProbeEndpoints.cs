@@ -31,7 +31,10 @@ internal sealed record CodeGiven(string Code, string Command, DateTimeOffset Exp
 internal sealed record ArrivalShown(int Id, string Model, string Serial, DateTimeOffset ReceivedAt, string? KnownTag);
 
 /// <summary>A tag for an arrival.</summary>
-internal sealed record Tagging([property: Tag] string Tag, [property: Line(60)] string By);
+/// <param name="Tag">The tag.</param>
+/// <param name="By">Who says so.</param>
+/// <param name="Same">Whether that person says that it is this machine although something differs.</param>
+internal sealed record Tagging([property: Tag] string Tag, [property: Line(60)] string By, bool Same = false);
 
 /// <summary>Whether the bench network shall be heard.</summary>
 internal sealed record Switching(bool On, [property: Line(60)] string By);
@@ -101,7 +104,12 @@ internal static partial class ProbeEndpoints
         app.MapPost(
                 "/api/arrivals/{id:int}/take",
                 (int id, Tagging tagging, TakeBundle take, CancellationToken stop) =>
-                    take.TagAsync(id, Given.Tag(tagging.Tag, "tag"), stop)
+                    take.TagAsync(
+                        id,
+                        Given.Tag(tagging.Tag, "tag"),
+                        tagging.Same ? IntakeEndpoints.Said(tagging.By) : null,
+                        stop
+                    )
             )
             .WithSummary("Gives an arrival its tag: a new machine, or a further probe of a known one")
             .ProducesProblem(StatusCodes.Status400BadRequest)

@@ -26,6 +26,20 @@ internal sealed record WhatIf(
 /// <param name="Missing">Why there is none.</param>
 internal sealed record CheapestWay(Route? Route, IReadOnlyList<MissingRoute> Missing);
 
+/// <summary>A question on which practitioners disagree, and who says what about it.</summary>
+/// <param name="Key">The fact key under which the answer stands in the dossier.</param>
+/// <param name="Question">The question.</param>
+/// <param name="Rung">The rung it belongs to.</param>
+/// <param name="Answers">The schools.</param>
+/// <param name="Claims">What is said for an answer, by whom, and how sure.</param>
+internal sealed record ChoiceView(
+    string Key,
+    string Question,
+    Rung Rung,
+    IReadOnlyList<ChoiceAnswer> Answers,
+    IReadOnlyList<SchoolClaim> Claims
+);
+
 internal static class RouteEndpoints
 {
     public static void MapRoutes(this IEndpointRouteBuilder app)
@@ -160,8 +174,20 @@ internal static class RouteEndpoints
             .ProducesProblem(StatusCodes.Status400BadRequest)
             .ProducesProblem(StatusCodes.Status404NotFound);
 
-        app.MapGet("/api/choices", () => Choices.All)
-            .WithSummary("The questions on which practitioners disagree, with the schools and their consequences");
+        app.MapGet(
+                "/api/choices",
+                (Shop shop) =>
+                    Choices.All.Select(c => new ChoiceView(
+                        c.Key,
+                        c.Question,
+                        c.Rung,
+                        c.Answers,
+                        [.. shop.Catalogue.Schools.Where(s => s.Id == c.Key).SelectMany(s => s.Claims)]
+                    ))
+            )
+            .WithSummary(
+                "The questions on which practitioners disagree, with the schools, their consequences, and who says what"
+            );
 
         app.MapGet(
                 "/api/machines/{tag}/routes/{id}/files",

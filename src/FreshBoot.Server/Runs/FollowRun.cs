@@ -25,6 +25,9 @@ internal sealed class FollowRun(
 )
 {
     private const string BoardKey = "identity.board";
+
+    /// <summary>The fact by which a person says that it is the machine that was taken in.</summary>
+    public const string LookedKey = "identity.looked";
     private const int MostData = 10;
     private const int LongestKey = 40;
     private const int LongestText = 2000;
@@ -74,17 +77,27 @@ internal sealed class FollowRun(
         run.State.Code is { } code && machine.Codes.Contains(code);
 
     /// <summary>The acceptance list of a run.</summary>
-    public IReadOnlyList<AcceptanceLine> Accept(StoredRun run, StoredMachine machine) =>
-        run.Route.System is { } id && shop.Catalogue.System(id) is { } system
-            ? Acceptance.Lines(
-                Derivation.Complete(run.Readings, shop.Catalogue),
-                shop.Dossier(machine),
-                Proved(run, machine),
-                new Plan(shop.Today, run.Route.Cures),
-                system,
-                run.State
-            )
-            : [];
+    public async Task<IReadOnlyList<AcceptanceLine>> AcceptAsync(
+        StoredRun run,
+        StoredMachine machine,
+        CancellationToken stop
+    )
+    {
+        if (run.Route.System is not { } id || shop.Catalogue.System(id) is not { } system)
+            return [];
+        var since = machine.Readings.Where(r => r.Receipt >= run.ReceiptAtStart).ToArray();
+        var probed = Dossier.From(since.Where(r => r.Origin == Origin.Probed));
+        return Acceptance.Lines(
+            Derivation.Complete(run.Readings, shop.Catalogue),
+            shop.Dossier(machine),
+            Proved(run, machine),
+            new Plan(shop.Today, run.Route.Cures),
+            system,
+            run.State,
+            await index.SamenessAsync(machine.Tag, Dossier.From(run.Readings), probed, stop),
+            since.FirstOrDefault(r => r.Key == LookedKey && r.Value.Equals(FactValue.Of("yes")))?.By
+        );
+    }
 
     private static string FreshCode() => RandomNumberGenerator.GetString(CodeSigns, CodeLength);
 
@@ -155,7 +168,7 @@ internal sealed class FollowRun(
             run.BrokenAt is { } at ? $"broken at event {at}" : "whole",
             items,
             Proved(run, machine),
-            Accept(run, machine),
+            await AcceptAsync(run, machine, stop),
             run.Override,
             await WorkedAsync(run, machine, stop)
         );

@@ -26,7 +26,9 @@ public class AcceptanceTests
                 probed,
                 new Plan(new DateOnly(2026, 12, 3)),
                 Shipped.Catalogue.System("tessaly-6-r2")!,
-                state ?? Done
+                state ?? Done,
+                Sameness.Of(first, now, _ => SerialMark.Counts),
+                null
             )[line]
             .Proof;
     }
@@ -66,6 +68,35 @@ public class AcceptanceTests
     }
 
     [Fact]
+    public void More_memory_than_was_planned_is_no_proof_of_it() =>
+        Proof(1, With(("memory.visibleMiB", 24_576))).ShouldBe(Core.Handover.Proof.Failed);
+
+    [Theory]
+    [InlineData("identity.serial", null)]
+    [InlineData("identity.boardSerial", "B-2")]
+    public void What_nothing_proves_a_person_answers_for_by_name(string key, string? now)
+    {
+        var first = Facts.GoodBut(("identity.serial", "BW-1"), ("identity.boardSerial", "B-1"));
+        var probed = key == "identity.serial" ? With((key, now)) : With((key, now), ("identity.serial", "BW-1"));
+        var same = Sameness.Of(first, probed, _ => SerialMark.Counts);
+        Line(null).Proof.ShouldNotBe(Core.Handover.Proof.Proved);
+        Line("Pim").Proof.ShouldBe(Core.Handover.Proof.Accepted);
+        Line("Pim").Says.ShouldContain("Pim looked");
+
+        AcceptanceLine Line(string? looked) =>
+            Acceptance.Lines(
+                first,
+                probed,
+                true,
+                new Plan(new DateOnly(2026, 12, 3)),
+                Shipped.Catalogue.System("tessaly-6-r2")!,
+                Done,
+                same,
+                looked
+            )[4];
+    }
+
+    [Fact]
     public void A_relaxation_that_is_open_is_named()
     {
         var open = Done with { Open = ["start from a stick is allowed"] };
@@ -75,7 +106,9 @@ public class AcceptanceTests
             true,
             new Plan(new DateOnly(2026, 12, 3)),
             Shipped.Catalogue.System("tessaly-6-r2")!,
-            open
+            open,
+            null,
+            null
         );
 
         lines[5]

@@ -34,7 +34,8 @@ public class EvaluatorProperties
                     var more = picks.ToArray();
                     more[key]++;
                     foreach (var (before, after) in Judge(picks).Zip(Judge(more)))
-                        // A list of boards names processors one by one: a later one is not on it for being later.
+                        // A list of boards names processors one by one: a later one is not on it for being later. Secure Boot
+                        // that is on keeps a loader out that nobody signed.
                         (
                             after.Outcome <= before.Outcome
                             || Reopened(before, after)
@@ -42,6 +43,10 @@ public class EvaluatorProperties
                             || (
                                 AnyMachines.Space[key].Key == "cpu.model"
                                 && AnyMachines.Machine(picks).Word("firmware.kind") == "locked"
+                            )
+                            || (
+                                AnyMachines.Space[key].Key == "firmware.secureBoot"
+                                && before.Where.Contains("signed", StringComparison.Ordinal)
                             )
                         ).ShouldBeTrue($"{before.Where} with more of {AnyMachines.Space[key].Key}");
                 },

@@ -3,17 +3,28 @@ import type { components, paths } from './schema';
 
 export type Schema = components['schemas'];
 
+const text = (value: unknown) => (typeof value === 'string' ? value : '');
+
 /** A refusal as the server says it: what is wrong, where, and what would be right. */
 export class Refusal extends Error {
   readonly where: string;
   readonly wanted: string;
   readonly status: number;
+  /** What a probe that differs would mean, if it is the same machine all the same: "another board". */
+  readonly mayBe: string;
+  /** The machine whose serial number a probe carries. */
+  readonly whose: string;
 
-  constructor(status: number, problem: { detail?: unknown; where?: unknown; wanted?: unknown }) {
+  constructor(
+    status: number,
+    problem: Partial<Record<'detail' | 'where' | 'wanted' | 'mayBe' | 'whose', unknown>>,
+  ) {
     super(typeof problem.detail === 'string' ? problem.detail : 'The server did not answer as it should.');
     this.status = status;
-    this.where = typeof problem.where === 'string' ? problem.where : '';
-    this.wanted = typeof problem.wanted === 'string' ? problem.wanted : '';
+    this.where = text(problem.where);
+    this.wanted = text(problem.wanted);
+    this.mayBe = text(problem.mayBe);
+    this.whose = text(problem.whose);
   }
 }
 

@@ -1,9 +1,14 @@
 import { queryOptions, useMutation, useQueryClient, replaceEqualDeep } from '@tanstack/react-query';
 import { api, type Schema, take } from './client';
+import { learnZone } from '../shell/time';
 
 export const health = queryOptions({
   queryKey: ['health'],
-  queryFn: () => take(api.GET('/api/health')),
+  queryFn: async () => {
+    const data = await take(api.GET('/api/health'));
+    learnZone(data.now);
+    return data;
+  },
   refetchInterval: 30_000,
 });
 
@@ -315,12 +320,62 @@ export const usePlace = (tag: string) =>
     take(api.PUT('/api/machines/{tag}/bay', { params: { path: { tag } }, body })),
   );
 
+/** The word under which a machine that was taken out of an order stands. */
+const nobodys = 'nobody';
+
+/** Sets a machine aside for an order, or takes it out. */
+export const useAside = () =>
+  useWrite(({ tag, order, by }: { tag: string; order: string | null; by: string }) =>
+    take(
+      api.PUT('/api/machines/{tag}/facts/{key}', {
+        params: { path: { tag, key: 'order.name' } },
+        body: { value: order ?? nobodys, source: 'said in the shop', by },
+      }),
+    ),
+  );
+
+export const useLeave = (tag: string) =>
+  useMachineChange(tag, (body: Schema['Leaving']) =>
+    take(api.PUT('/api/machines/{tag}/left', { params: { path: { tag } }, body })),
+  );
+
+export const fitting = (id: string) =>
+  queryOptions({
+    queryKey: ['orders', id, 'fitting'],
+    queryFn: () => take(api.GET('/api/orders/{id}/fitting', { params: { path: { id } } })),
+  });
+
+export interface Probe {
+  tag: string;
+  files: File[];
+  /** Whether the machine is here already. */
+  known: boolean;
+  /** Who says that it is the same machine although something differs. */
+  sameBy?: string;
+}
+
+export const probesOf = (tag: string) =>
+  queryOptions({
+    queryKey: ['machines', tag, 'bundles'],
+    queryFn: () => take(api.GET('/api/machines/{tag}/bundles', { params: { path: { tag } } })),
+  });
+
+export const useTakeBack = (tag: string) =>
+  useWrite(({ id, by }: { id: number; by: string }) =>
+    take(
+      api.POST('/api/machines/{tag}/bundles/{id}/take-back', {
+        params: { path: { tag, id } },
+        body: { by },
+      }),
+    ),
+  );
+
 /** Takes a machine in, or a further probe of a known one. */
 export function useImport() {
   const client = useQueryClient();
   return useMutation({
-    mutationFn: async ({ tag, files, known }: { tag: string; files: File[]; known: boolean }) => {
-      const send = formOf(known ? {} : { assetTag: tag }, files);
+    mutationFn: async ({ tag, files, known, sameBy }: Probe) => {
+      const send = formOf(known ? (sameBy ? { sameBy } : {}) : { assetTag: tag }, files);
       return known
         ? take(api.POST('/api/machines/{tag}/bundles', { params: { path: { tag } }, ...send }))
         : take(api.POST('/api/machines/import', send));

@@ -773,7 +773,7 @@ export interface paths {
             path?: never;
             cookie?: never;
         };
-        /** The questions on which practitioners disagree, with the schools and their consequences */
+        /** The questions on which practitioners disagree, with the schools, their consequences, and who says what */
         get: {
             parameters: {
                 query?: never;
@@ -789,7 +789,7 @@ export interface paths {
                         [name: string]: unknown;
                     };
                     content: {
-                        "application/json": components["schemas"]["Choice"][];
+                        "application/json": components["schemas"]["ChoiceView"][];
                     };
                 };
             };
@@ -2307,9 +2307,40 @@ export interface paths {
             path?: never;
             cookie?: never;
         };
-        get?: never;
+        /** The probes of a machine that were taken in, latest first */
+        get: {
+            parameters: {
+                query?: never;
+                header?: never;
+                path: {
+                    tag: string;
+                };
+                cookie?: never;
+            };
+            requestBody?: never;
+            responses: {
+                /** @description OK */
+                200: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/json": components["schemas"]["PastProbe"][];
+                    };
+                };
+                /** @description Not Found */
+                404: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/problem+json": components["schemas"]["ProblemDetails"];
+                    };
+                };
+            };
+        };
         put?: never;
-        /** Takes a further probe of a known machine */
+        /** Takes a further probe of a known machine; where something differs, only with the name of whoever says that it is the same */
         post: {
             parameters: {
                 query?: never;
@@ -2322,6 +2353,8 @@ export interface paths {
             requestBody: {
                 content: {
                     "multipart/form-data": {
+                        sameBy?: string;
+                    } & {
                         files: components["schemas"]["IFormFileCollection"];
                     };
                 };
@@ -2345,6 +2378,15 @@ export interface paths {
                         "application/problem+json": components["schemas"]["ProblemDetails"];
                     };
                 };
+                /** @description Conflict */
+                409: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/problem+json": components["schemas"]["ProblemDetails"];
+                    };
+                };
                 /** @description Payload Too Large */
                 413: {
                     headers: {
@@ -2356,6 +2398,67 @@ export interface paths {
                 };
                 /** @description Unprocessable Entity */
                 422: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/problem+json": components["schemas"]["ProblemDetails"];
+                    };
+                };
+            };
+        };
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/machines/{tag}/bundles/{id}/take-back": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Takes a probe back: the dossier is made anew from everything else that came in */
+        post: {
+            parameters: {
+                query?: never;
+                header?: never;
+                path: {
+                    id: number;
+                    tag: string;
+                };
+                cookie?: never;
+            };
+            requestBody: {
+                content: {
+                    "application/json": components["schemas"]["TakingBack"];
+                };
+            };
+            responses: {
+                /** @description OK */
+                200: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/json": components["schemas"]["PastProbe"][];
+                    };
+                };
+                /** @description Not Found */
+                404: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/problem+json": components["schemas"]["ProblemDetails"];
+                    };
+                };
+                /** @description Conflict */
+                409: {
                     headers: {
                         [name: string]: unknown;
                     };
@@ -2626,6 +2729,75 @@ export interface paths {
             };
         };
         put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/machines/{tag}/left": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        /** A machine leaves the shop with its hand-over, or comes back */
+        put: {
+            parameters: {
+                query?: never;
+                header?: never;
+                path: {
+                    tag: string;
+                };
+                cookie?: never;
+            };
+            requestBody: {
+                content: {
+                    "application/json": components["schemas"]["Leaving"];
+                };
+            };
+            responses: {
+                /** @description OK */
+                200: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/json": components["schemas"]["MachineSheet"];
+                    };
+                };
+                /** @description Bad Request */
+                400: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/problem+json": components["schemas"]["ProblemDetails"];
+                    };
+                };
+                /** @description Not Found */
+                404: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/problem+json": components["schemas"]["ProblemDetails"];
+                    };
+                };
+                /** @description Conflict */
+                409: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/problem+json": components["schemas"]["ProblemDetails"];
+                    };
+                };
+            };
+        };
         post?: never;
         delete?: never;
         options?: never;
@@ -4271,7 +4443,7 @@ export interface paths {
             path?: never;
             cookie?: never;
         };
-        /** The orders, the earliest due first */
+        /** The orders, the earliest due first, and how far each is */
         get: {
             parameters: {
                 query?: never;
@@ -4287,7 +4459,7 @@ export interface paths {
                         [name: string]: unknown;
                     };
                     content: {
-                        "application/json": components["schemas"]["StoredOrder"][];
+                        "application/json": components["schemas"]["OrderStanding"][];
                     };
                 };
             };
@@ -4404,6 +4576,53 @@ export interface paths {
                 };
             };
         };
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/orders/{id}/fitting": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** The machines that nobody has that an order could get, best route first */
+        get: {
+            parameters: {
+                query?: never;
+                header?: never;
+                path: {
+                    id: string;
+                };
+                cookie?: never;
+            };
+            requestBody?: never;
+            responses: {
+                /** @description OK */
+                200: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/json": components["schemas"]["FitsOrder"][];
+                    };
+                };
+                /** @description Not Found */
+                404: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/problem+json": components["schemas"]["ProblemDetails"];
+                    };
+                };
+            };
+        };
+        put?: never;
         post?: never;
         delete?: never;
         options?: never;
@@ -6017,17 +6236,6 @@ export interface components {
             /** Format: int32 */
             lines: number;
         };
-        /** @description A question on which practitioners disagree: the shop chooses, machine by machine. */
-        Choice: {
-            /** @description The schools. */
-            answers: components["schemas"]["ChoiceAnswer"][];
-            /** @description The fact key under which the answer stands in the dossier. */
-            key: string;
-            /** @description The question. */
-            question: string;
-            /** @description The rung it belongs to. */
-            rung: components["schemas"]["Rung"];
-        };
         /** @description An answer to a question on which practitioners disagree. */
         ChoiceAnswer: {
             /** @description What it brings and what it costs. */
@@ -6036,6 +6244,19 @@ export interface components {
             meaning: string;
             /** @description As stored. */
             value: string;
+        };
+        /** @description A question on which practitioners disagree, and who says what about it. */
+        ChoiceView: {
+            /** @description The schools. */
+            answers: components["schemas"]["ChoiceAnswer"][];
+            /** @description What is said for an answer, by whom, and how sure. */
+            claims: components["schemas"]["SchoolClaim"][];
+            /** @description The fact key under which the answer stands in the dossier. */
+            key: string;
+            /** @description The question. */
+            question: string;
+            /** @description The rung it belongs to. */
+            rung: components["schemas"]["Rung"];
         };
         /** @description What somebody else says of the same requirement; it stands beside the one in force. */
         Claim: {
@@ -6192,6 +6413,8 @@ export interface components {
             kind: components["schemas"]["Outcome"];
             /** @description Gates it lifts, as `system/requirement`. */
             lifts: null | string[];
+            /** @description What it means for Secure Boot. */
+            loader: components["schemas"]["LoaderSignatures"];
             /**
              * Format: int32
              * @description Price in hundredth parts of a mark.
@@ -6468,6 +6691,22 @@ export interface components {
             undecidedBy: string[];
             /** @description Why this claim is in force; null where nobody contradicts it. */
             whyThis: null | string;
+        };
+        /** @description A machine that an order could get. */
+        FitsOrder: {
+            /**
+             * Format: int32
+             * @description The bay it stands in; null on the shelf.
+             */
+            bay: null | number;
+            /** @description Its maker. */
+            maker: null | string;
+            /** @description Its model. */
+            model: null | string;
+            /** @description The best route to what the order asks for. */
+            route: components["schemas"]["Route"];
+            /** @description The machine. */
+            tag: string;
         };
         /** @description A weight at which the recommendation changes. */
         Flip: {
@@ -6883,6 +7122,13 @@ export interface components {
              */
             sizeBytes: number;
         };
+        /** @description Whether a machine has left. */
+        Leaving: {
+            /** @description Who says so. */
+            by: string;
+            /** @description Whether it has; no where it came back. */
+            left: boolean;
+        };
         /** @description A component that is left out, and why. */
         LeftOut: {
             /** @description Null where it was chosen; else the component without which it makes no sense. */
@@ -6894,6 +7140,11 @@ export interface components {
             /** @description Its name. */
             name: string;
         };
+        /**
+         * @description Which loaders of a route carry a signature that the firmware knows (UEFI 2.10, section 32).
+         * @enum {unknown}
+         */
+        LoaderSignatures: "all" | "installedOnly" | "none";
         /**
          * @description Who looks after the machines later.
          * @enum {unknown}
@@ -6953,6 +7204,13 @@ export interface components {
              * @description The bay it stands in; null on the shelf.
              */
             bay: null | number;
+            /**
+             * Format: date
+             * @description The day its order is due; null for none.
+             */
+            due: null | string;
+            /** @description Whether it has left the shop. */
+            left: boolean;
             /** @description Its maker, null while unknown. */
             maker: null | string;
             /** @description Its model, null while unknown. */
@@ -7337,6 +7595,41 @@ export interface components {
              */
             until: null | string;
         };
+        /** @description An order and how far it is. */
+        OrderStanding: {
+            /**
+             * Format: int32
+             * @description Those on which nothing was begun.
+             */
+            aside: number;
+            /**
+             * Format: int32
+             * @description Days until it is due, negative when it is late; null without a day, or when all are ready.
+             */
+            daysLeft: null | number;
+            /**
+             * Format: int32
+             * @description Those whose run is under way.
+             */
+            inWork: number;
+            /**
+             * Format: int32
+             * @description How many machines nobody has set aside yet.
+             */
+            missing: number;
+            /** @description The order. */
+            order: components["schemas"]["Order"];
+            /**
+             * Format: int32
+             * @description Machines set aside for it whose run is finished.
+             */
+            ready: number;
+            /**
+             * Format: int32
+             * @description Goes up with every change.
+             */
+            version: number;
+        };
         /**
          * @description Where a reading comes from, weakest first: a stronger origin wins.
          * @enum {unknown}
@@ -7418,6 +7711,30 @@ export interface components {
             reasons: components["schemas"]["Reason"][];
             verdict: components["schemas"]["Verdict"];
         };
+        /** @description A probe as it was taken in. */
+        PastProbe: {
+            /**
+             * Format: int64
+             * @description How many readings it brought.
+             */
+            facts: number;
+            /** @description The names of its files. */
+            files: string[];
+            /**
+             * Format: int64
+             * @description Its id: the place of its first reading in the order of receipt.
+             */
+            id: number;
+            /**
+             * Format: date-time
+             * @description When it came in.
+             */
+            receivedAt: string;
+            /** @description Who took it back; null while it counts. */
+            takenBackBy: null | string;
+            /** @description What was left out and why. */
+            warnings: string[];
+        };
         /** @description A reading of a fact as it came in. */
         PastReading: {
             /** @description Who entered or chose it. */
@@ -7436,6 +7753,8 @@ export interface components {
              * @description When it was measured.
              */
             takenAt: string;
+            /** @description Who took the probe back that it came with; null while it counts. */
+            takenBackBy: null | string;
             /** @description The value. */
             value: components["schemas"]["FactValue"];
         };
@@ -7522,6 +7841,11 @@ export interface components {
             bay: null | number;
             /** @description Who puts it there. */
             by: string;
+            /**
+             * @description Whether a machine that stands there goes where this one stood.
+             * @default false
+             */
+            swap: boolean;
         };
         /** @description What a plan is made for. */
         PlanIn: {
@@ -7592,7 +7916,7 @@ export interface components {
          * @description How a line of the acceptance list stands.
          * @enum {unknown}
          */
-        Proof: "proved" | "open" | "failed";
+        Proof: "proved" | "open" | "failed" | "accepted";
         /** @enum {unknown} */
         Purpose: "web" | "office" | "calls" | "drawing" | null;
         /** @description One source's word on one fact. */
@@ -8104,6 +8428,15 @@ export interface components {
          * @enum {unknown}
          */
         School: "comply" | "patch" | "spoof" | "reflash" | "lighten" | "stay" | "retire";
+        /** @description What somebody says for one answer to a question on which practitioners disagree. */
+        SchoolClaim: {
+            /** @description The answer that it speaks for. */
+            answer: string;
+            /** @description Where it comes from. */
+            evidence: components["schemas"]["Evidence"];
+            /** @description The claim in words. */
+            says: string;
+        };
         /** @description A part of a score or of a fit: what was measured, and the points it gives. */
         ScorePart: {
             /**
@@ -8646,6 +8979,8 @@ export interface components {
             imageBytes: number;
             /** @description The systems it can be installed over, and what stays. */
             inPlace: components["schemas"]["InPlaceSource"][];
+            /** @description Where an upgrade in place begins. */
+            inPlaceBegins: components["schemas"]["UpgradeBegins"];
             /**
              * Format: int64
              * @description Free space that an in-place upgrade asks for, in bytes.
@@ -8692,7 +9027,14 @@ export interface components {
         };
         /** @description A tag for an arrival. */
         Tagging: {
+            /** @description Who says so. */
             by: string;
+            /**
+             * @description Whether that person says that it is this machine although something differs.
+             * @default false
+             */
+            same: boolean;
+            /** @description The tag. */
             tag: string;
         };
         /** @description What came of a probe that was taken in. */
@@ -8703,6 +9045,10 @@ export interface components {
             tag: string;
             /** @description What was left out and why. */
             warnings: string[];
+        };
+        /** @description Who takes a probe back. */
+        TakingBack: {
+            by: string;
         };
         /** @description Something that was tried at a step. */
         Trial: {
@@ -8804,6 +9150,11 @@ export interface components {
             /** @description Its path on the file system it lies on. */
             path: string;
         };
+        /**
+         * @description Where an upgrade in place begins.
+         * @enum {unknown}
+         */
+        UpgradeBegins: "inside" | "medium";
         /**
          * @description How sound a part is, best first.
          * @enum {unknown}

@@ -1,5 +1,5 @@
 import { useQuery } from '@tanstack/react-query';
-import { useEffect } from 'react';
+import { useEffect, useState } from 'react';
 import { Link } from 'react-router';
 import type { Schema } from '../api/client';
 import { benchOrder, machines, systems } from '../api/queries';
@@ -7,13 +7,32 @@ import { Ladder } from '../ladder/Ladder';
 import { handsOf, inkOf } from '../ladder/outcomes';
 import { rungs } from '../ladder/rungs';
 import { systemName } from '../dossiers/facts';
-import { clockTime, countdown, useNow } from '../runs/clock';
+import { daysText } from '../orders/words';
+import { countdown, useNow } from '../runs/clock';
+import { clockTime, dayOf } from '../shell/time';
 import { Failed, Loading } from '../shell/States';
 
 type Summary = Schema['MachineSummary'];
 
 const bays = [1, 2, 3, 4, 5, 6];
-const step = 32;
+
+/** What stands above and below the ladders when all six bays stand side by side. */
+const around = 500;
+
+/** The height between two rungs: on a high screen the ladders grow with it, so that they are read from farther away. */
+function useStep() {
+  const [size, setSize] = useState(() => ({ high: innerHeight, wide: innerWidth }));
+  useEffect(() => {
+    const measure = () => {
+      setSize({ high: innerHeight, wide: innerWidth });
+    };
+    addEventListener('resize', measure);
+    return () => {
+      removeEventListener('resize', measure);
+    };
+  }, []);
+  return size.wide < 1280 ? 30 : Math.min(50, Math.max(30, Math.floor((size.high - around) / 10)));
+}
 
 /** Home: six bays in their order, each a ladder with its machine hanging at the rung that wants something. */
 export function Bench() {
@@ -21,6 +40,7 @@ export function Bench() {
   const known = useQuery(systems).data ?? [];
   const order = (useQuery(benchOrder).data ?? []).map((w) => w.tag);
   const now = useNow();
+  const step = useStep();
   const calls = (data ?? []).filter((m) => m.bay !== null && over(m, now));
   useCall(
     calls.map((m) => `Bay ${m.bay}`),
@@ -30,8 +50,8 @@ export function Bench() {
   if (!data) return <Failed error={error} />;
 
   const standing = bays.map((bay) => data.find((m) => m.bay === bay));
-  const shelf = data.filter((m) => m.bay === null && !m.run?.finishedAt);
-  const door = data.filter((m) => m.bay === null && m.run?.finishedAt);
+  const shelf = data.filter((m) => m.bay === null && !m.run?.finishedAt && !m.left);
+  const door = data.filter((m) => m.bay === null && m.run?.finishedAt && !m.left);
   const [first, second] = standing
     .filter((m) => m !== undefined)
     .filter((m) => !waits(m, now) && !running(m)?.paused)
@@ -49,7 +69,7 @@ export function Bench() {
       <div className="flex items-end justify-between gap-8 pt-4 pb-3">
         <h1 className="line-clamp-2 font-name text-[44px] leading-none font-bold" data-loud>
           {first
-            ? `Bay ${first.bay}: ${lower(wants(first, now))}.`
+            ? `Bay ${first.bay}: ${lower(wants(first, now))}.${lateFor(first, now)}`
             : standing.some(Boolean)
               ? 'Every bay waits. Hands are free.'
               : 'All bays are free. Scan a tag or take a machine in.'}
@@ -75,7 +95,13 @@ export function Bench() {
       <ol className="grid flex-1 grid-cols-2 border-t border-rule md:grid-cols-3 xl:grid-cols-6">
         {standing.map((machine, i) => (
           <li key={bays[i]} className="border-rule px-3 pt-2 first:pl-0 xl:not-first:border-l">
-            <Bay bay={bays[i] ?? 0} machine={machine} system={machine ? nameOf(machine.aim) : ''} now={now} />
+            <Bay
+              bay={bays[i] ?? 0}
+              machine={machine}
+              system={machine ? nameOf(machine.aim) : ''}
+              now={now}
+              step={step}
+            />
           </li>
         ))}
       </ol>
@@ -237,9 +263,10 @@ interface BayProps {
   machine: Summary | undefined;
   system: string;
   now: number;
+  step: number;
 }
 
-function Bay({ bay, machine, system, now }: BayProps) {
+function Bay({ bay, machine, system, now, step }: BayProps) {
   if (!machine)
     return (
       <>
@@ -267,6 +294,15 @@ function Bay({ bay, machine, system, now }: BayProps) {
           <b className="block text-base group-hover:underline">{machine.tag}</b>
           <span className="block truncate text-sm text-quiet">{machine.model ?? 'nothing known yet'}</span>
         </span>
+        {machine.due && (
+          <span
+            className={`ml-auto text-right text-sm leading-tight ${daysTo(machine.due, now) < 0 ? 'font-semibold text-wall' : 'text-quiet'}`}
+            title={machine.order ?? undefined}
+          >
+            <span className="sr-only">{machine.order}: </span>
+            {daysText(daysTo(machine.due, now)).replace(' left', '')}
+          </span>
+        )}
       </div>
       <div className="relative">
         <Ladder outcomes={machine.rungs} width={82} step={step} />
@@ -359,5 +395,13 @@ const urgency = (m: Summary, now: number) => {
   if (!run) return 10 + handsOf[m.next.outcome];
   return over(m, now) ? 0 : run.stopped ? 1 : 2;
 };
+
+/** Days from the workshop's today to a day. */
+const daysTo = (day: string, now: number) =>
+  Math.round((Date.parse(day) - Date.parse(dayOf(new Date(now).toISOString()))) / 86_400_000);
+
+/** An order that is late is said in the line of the bench: that is why its bay comes first, or should. */
+const lateFor = (m: Summary, now: number) =>
+  m.due && daysTo(m.due, now) < 0 ? ` ${m.order} is ${daysText(daysTo(m.due, now))}.` : '';
 
 const lower = (text: string) => text.charAt(0).toLowerCase() + text.slice(1);

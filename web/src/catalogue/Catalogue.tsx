@@ -23,6 +23,7 @@ const kinds = [
   'memory',
   'prices',
   'computers',
+  'schools',
 ];
 
 /** The catalogue: every entry as a form and as JSON, and what an edit does to the fleet before it is saved. */

@@ -4,6 +4,7 @@ import { useNavigate } from 'react-router';
 import { api, type Schema, take } from '../api/client';
 import { useWrite } from '../api/queries';
 import { Failed } from '../shell/States';
+import { dayOf } from '../shell/time';
 import { nobody, useWho } from '../shell/who';
 import { Effects, Lines } from './Effects';
 import { EntryForm } from './EntryForm';
@@ -164,7 +165,7 @@ function Versions({
           <li key={v.version} className="border-b border-rule py-1 text-sm">
             <details>
               <summary className="min-h-8 cursor-pointer">
-                <b>{v.version}</b> · {v.by} · {v.at.slice(0, 10)}
+                <b>{v.version}</b> · {v.by} · {dayOf(v.at)}
                 <span className="block text-quiet">{v.reason}</span>
               </summary>
               <Lines before={before(v.version - 1)} after={v.entry} />

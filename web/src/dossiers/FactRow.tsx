@@ -3,6 +3,7 @@ import { useState } from 'react';
 import type { Schema } from '../api/client';
 import { factHistory, useEnterFact } from '../api/queries';
 import { Failed } from '../shell/States';
+import { dayAndTime, dayOf } from '../shell/time';
 import { nobody, useWho } from '../shell/who';
 import { FactQuestion } from './FactQuestion';
 import { definitionOf, factText, inConflict, labelOf } from './facts';
@@ -31,7 +32,7 @@ export function FactRow({ tag, fact, keys }: Props) {
         <span className="text-right text-xs text-quiet">
           {fact.origin === 'derived' ? 'computed: ' : ''}
           {fact.source}
-          {fact.by && `, ${fact.by}`}, {fact.takenAt.slice(0, 10)}
+          {fact.by && `, ${fact.by}`}, {dayOf(fact.takenAt)}
         </span>
         {!computed && (
           <button
@@ -107,11 +108,12 @@ function Past({ tag, factKey, keys }: { tag: string; factKey: string; keys: Prop
     >
       {data?.map((reading, i) => (
         <li key={i} className="flex gap-3">
-          <span className="font-value text-quiet">{reading.receivedAt.slice(0, 16).replace('T', ' ')}</span>
+          <span className="font-value text-quiet">{dayAndTime(reading.receivedAt)}</span>
           <b>{factText({ key: factKey, value: reading.value }, keys)}</b>
           <span className="text-quiet">
             {reading.origin}, {reading.source}
             {reading.by && `, ${reading.by}`}
+            {reading.takenBackBy && `, taken back by ${reading.takenBackBy}`}
           </span>
         </li>
       ))}

@@ -2,6 +2,7 @@ import { pitch, rungs } from '../ladder/rungs';
 import { definitionOf, factText, inConflict, labelOf } from './facts';
 import { useMachine } from './MachinePage';
 import { MeasureNext } from '../planning/MeasureNext';
+import { Probes } from './Probes';
 import { RungSheet } from './RungSheet';
 
 /** Every fact at the height of the rung that it decides. */
@@ -66,6 +67,7 @@ export function FactsView() {
         <h2 className="caption">Measure next</h2>
         <MeasureNext tag={sheet.tag} most={3} beside />
       </section>
+      <Probes tag={sheet.tag} />
     </div>
   );
 }

@@ -1,8 +1,6 @@
-import { Listbox, ListboxButton, ListboxOption, ListboxOptions } from '@headlessui/react';
 import type { Schema } from '../api/client';
-import { usePlace } from '../api/queries';
-import { nobody, useWho } from '../shell/who';
 import { factText } from './facts';
+import { ForOrder, Stands } from './Place';
 
 /** The machine's name plate, engraved and screwed on like a maker's rating plate. */
 export function NamePlate({
@@ -57,8 +55,9 @@ export function NamePlate({
             )}
           />
         </dl>
-        <div className="border-l border-rule pl-5">
+        <div className="flex flex-col gap-1 border-l border-rule pl-5">
           <Stands sheet={sheet} />
+          <ForOrder sheet={sheet} />
         </div>
       </div>
     </section>
@@ -72,48 +71,6 @@ function Field({ label, value }: { label: string; value: string | null }) {
       <dd className={`truncate ${value ? 'font-semibold' : 'text-unknown'}`} title={value ?? undefined}>
         {value ?? 'not measured'}
       </dd>
-    </div>
-  );
-}
-
-function Stands({ sheet }: { sheet: Schema['MachineSheet'] }) {
-  const place = usePlace(sheet.tag);
-  const [who] = useWho();
-  const where = (bay: number | null) => (bay === null ? 'Shelf' : `Bay ${bay}`);
-  return (
-    <div>
-      <Listbox
-        value={sheet.bay}
-        onChange={(bay: number | null) => {
-          place.mutate({ bay, by: who || nobody });
-        }}
-      >
-        <span className="caption block" id="stands">
-          Stands in
-        </span>
-        <ListboxButton
-          aria-labelledby="stands stands-in"
-          className="min-h-8 w-24 text-left font-semibold underline decoration-rule decoration-2 underline-offset-4"
-        >
-          <span id="stands-in">{where(sheet.bay)}</span>
-        </ListboxButton>
-        <ListboxOptions anchor="bottom end" className="z-20 w-32 border-2 border-ink bg-sheet">
-          {[null, 1, 2, 3, 4, 5, 6].map((bay) => (
-            <ListboxOption
-              key={bay ?? 0}
-              value={bay}
-              className="flex min-h-11 items-center px-3 data-focus:bg-ink data-focus:text-ground"
-            >
-              {where(bay)}
-            </ListboxOption>
-          ))}
-        </ListboxOptions>
-      </Listbox>
-      {place.error && (
-        <p role="alert" className="max-w-40 text-sm text-wall">
-          {place.error.message}
-        </p>
-      )}
     </div>
   );
 }

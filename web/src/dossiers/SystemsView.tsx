@@ -1,3 +1,4 @@
+import { useState } from 'react';
 import { useAim } from '../api/queries';
 import { Rails } from '../ladder/Ladder';
 import { RungShape } from '../ladder/RungShape';
@@ -14,15 +15,19 @@ export function SystemsView() {
   const { sheet, all, systems, aim, open, setOpen, setAim } = useMachine();
   const keep = useAim(sheet.tag);
   const [who] = useWho();
-  const roomy = all.length <= 3 && !open;
+  const [every, setEvery] = useState(false);
+  const walls = all.filter((a) => a.outcome === 'wall' && a.system !== aim.system);
+  // What this machine cannot get at all is named below; its ladders would only make the others narrower.
+  const shown = every ? all : all.filter((a) => !walls.includes(a));
+  const roomy = shown.length <= 3 && !open;
   // Sixteen ladders side by side: as narrow as a rung can be read, their names written upwards.
-  const tight = !roomy && all.length > 8;
+  const tight = !roomy && shown.length > 9;
   const width = open ? 34 : tight ? 32 : 62;
   return (
     <div className="relative" style={{ minHeight: pitch * 10 + 170 }}>
       <ul className="flex" aria-label="Systems">
         {/* An opened rung compares the systems in words; their ladders would lie under its sheet. */}
-        {all
+        {shown
           .filter((a) => !open || a.system === aim.system)
           .map((assessment) => {
             const system = systems.find((s) => s.id === assessment.system);
@@ -97,6 +102,22 @@ export function SystemsView() {
             );
           })}
       </ul>
+      {walls.length > 0 && !open && (
+        <p className="pt-2 text-sm text-quiet">
+          {every
+            ? 'All systems are shown. '
+            : `Nothing gets ${walls.map((w) => systemName(systems.find((s) => s.id === w.system))).join(', ')} onto it. `}
+          <button
+            type="button"
+            className="min-h-9 underline underline-offset-4"
+            onClick={() => {
+              setEvery(!every);
+            }}
+          >
+            {every ? 'Only what it could get' : `Show all ${all.length}`}
+          </button>
+        </p>
+      )}
       {aim.system !== sheet.aim && (
         <p className="pt-3">
           The bench draws this machine for another system.{' '}

@@ -40,7 +40,8 @@ export function Find() {
       />
       <p className="flex flex-wrap gap-x-6 pt-1.5 pb-3 text-quiet">
         <span>
-          A part of tag, serial, model or order; a rung; an outcome; bench, shelf, running, waiting, finished.
+          A part of tag, serial, model or order; a rung; an outcome; bench, shelf, in work, waits, stopped,
+          ready, late, left.
         </span>
         <a className="ml-auto underline underline-offset-4" href="/api/machines.csv" download>
           All machines as a table

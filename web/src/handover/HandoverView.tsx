@@ -1,9 +1,38 @@
 import { useQuery } from '@tanstack/react-query';
 import { Refusal, fails } from '../api/client';
-import { handover } from '../api/queries';
+import { handover, useLeave } from '../api/queries';
 import { useMachine } from '../dossiers/MachinePage';
 import { AcceptanceList } from '../runs/AcceptanceList';
 import { Failed, Loading } from '../shell/States';
+import { nobody, useWho } from '../shell/who';
+
+/** Closes the loop: the machine is out of the house, its bay is free. It may come back. */
+function HasLeft() {
+  const { sheet } = useMachine();
+  const leave = useLeave(sheet.tag);
+  const [who] = useWho();
+  const left = sheet.facts.find((f) => f.key === 'handover.left')?.value === 'yes';
+  return (
+    <>
+      <button
+        type="button"
+        disabled={leave.isPending}
+        className="ml-4 min-h-12 border-[1.5px] border-ink px-6 text-lg font-semibold"
+        onClick={() => {
+          leave.mutate({ left: !left, by: who || nobody });
+        }}
+      >
+        {left ? 'It came back' : 'It has left'}
+      </button>
+      {left && (
+        <span role="status" className="ml-4 font-semibold">
+          It has left the shop.
+        </span>
+      )}
+      {leave.error && <Failed error={leave.error} />}
+    </>
+  );
+}
 
 /** Whether the machine may leave, and the sheet that leaves with it. */
 export function HandoverView() {
@@ -37,6 +66,7 @@ export function HandoverView() {
         >
           Open the sheet for print
         </a>
+        <HasLeft />
       </p>
       <h3 className="caption pt-4">What was changed, and why</h3>
       <ul className="list-disc pl-5">

@@ -1,10 +1,11 @@
 import { useQuery } from '@tanstack/react-query';
 import { useState } from 'react';
 import { Link } from 'react-router';
-import { api, type Schema, take } from '../api/client';
+import { api, Refusal, type Schema, take } from '../api/client';
 import { arrivals, useWrite } from '../api/queries';
 import { useNow } from '../runs/clock';
 import { Failed } from '../shell/States';
+import { dayOf } from '../shell/time';
 import { nobody, useWho } from '../shell/who';
 
 /** Machines that were read on the bench and wait for a tag; the list grows by itself as they arrive. */
@@ -30,14 +31,15 @@ function Waiting({ arrival }: { arrival: Schema['ArrivalShown'] }) {
   const now = useNow();
   const [who] = useWho();
   const by = who || nobody;
-  const bringIn = useWrite((taken: string) =>
+  const bringIn = useWrite(({ taken, same }: { taken: string; same: boolean }) =>
     take(
       api.POST('/api/arrivals/{id}/take', {
         params: { path: { id: arrival.id } },
-        body: { tag: taken, by },
+        body: { tag: taken, by, same },
       }),
     ),
   );
+  const mayBe = bringIn.error instanceof Refusal ? bringIn.error.mayBe : '';
   const away = useWrite(async () => {
     await api.DELETE('/api/arrivals/{id}', { params: { path: { id: arrival.id } } });
   });
@@ -47,7 +49,7 @@ function Waiting({ arrival }: { arrival: Schema['ArrivalShown'] }) {
         className="flex flex-wrap items-center gap-4"
         onSubmit={(event) => {
           event.preventDefault();
-          bringIn.mutate(tag);
+          bringIn.mutate({ taken: tag, same: false });
         }}
       >
         <span className="min-w-0 flex-1">
@@ -93,15 +95,22 @@ function Waiting({ arrival }: { arrival: Schema['ArrivalShown'] }) {
         </button>
       </form>
       {bringIn.error && <Failed error={bringIn.error} />}
+      {mayBe && (
+        <button
+          type="button"
+          className="min-h-11 border-[1.5px] border-ink px-4 font-semibold"
+          onClick={() => {
+            bringIn.mutate({ taken: tag, same: true });
+          }}
+        >
+          It is {tag.toUpperCase()}, with {mayBe}
+        </button>
+      )}
     </li>
   );
 }
 
 const ago = (time: string, now: number) => {
   const minutes = Math.max(0, Math.round((now - Date.parse(time)) / 60_000));
-  return minutes < 1
-    ? 'came just now'
-    : minutes < 120
-      ? `came ${minutes} min ago`
-      : `came ${time.slice(0, 10)}`;
+  return minutes < 1 ? 'came just now' : minutes < 120 ? `came ${minutes} min ago` : `came ${dayOf(time)}`;
 };

@@ -10,10 +10,10 @@ import { FactQuestion } from '../dossiers/FactQuestion';
 import { factText } from '../dossiers/facts';
 import { MeasureNext } from '../planning/MeasureNext';
 import { ReleasePanel } from '../release/ReleasePanel';
-import { Failed } from '../shell/States';
 import { Arrivals } from './Arrivals';
 import { ByCommand } from './ByCommand';
 import { ByTable } from './ByTable';
+import { WhoseProbe } from './WhoseProbe';
 
 const nothingKnown: Outcome[] = rungs.map(() => 'unknown');
 
@@ -106,7 +106,7 @@ function ByBundle({ tag, setTag, files, setFiles, bringIn }: ByBundleProps) {
         />
       </label>
       <DropPlace files={files} take={setFiles} />
-      {bringIn.error && <Failed error={bringIn.error} />}
+      <WhoseProbe bring={bringIn} />
       <div className="flex items-center gap-5">
         <button
           disabled={bringIn.isPending || !tag.trim() || files.length === 0}

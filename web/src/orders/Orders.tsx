@@ -2,11 +2,11 @@ import { useQuery } from '@tanstack/react-query';
 import { useState } from 'react';
 import { Link, useSearchParams } from 'react-router';
 import { api, type Schema, take, fails } from '../api/client';
-import { found, orders, useWrite } from '../api/queries';
-import { RungShape } from '../ladder/RungShape';
+import { orders, useWrite } from '../api/queries';
 import { Failed, Loading } from '../shell/States';
 import { nobody, useWho } from '../shell/who';
-import { needText } from './words';
+import { Machines } from './Machines';
+import { daysText, needText } from './words';
 
 const empty: Schema['Order'] = {
   id: '',
@@ -42,7 +42,7 @@ export function Orders() {
           </Link>
         </p>
         <ul>
-          {data.map(({ order }) => (
+          {data.map(({ order, ...standing }) => (
             <li key={order.id} className="border-t border-rule">
               <button
                 type="button"
@@ -59,10 +59,12 @@ export function Orders() {
                     {order.due && ` · due ${order.due}`}
                   </span>
                 </span>
+                <span className="block font-semibold">
+                  <HowFar {...standing} />
+                </span>
                 <span className="block text-sm">{order.about}</span>
                 <span className="block text-[13px] text-quiet">{order.needs.map(needText).join(' · ')}</span>
               </button>
-              <Aside name={order.name} />
             </li>
           ))}
         </ul>
@@ -76,36 +78,42 @@ export function Orders() {
           A new order
         </button>
       </div>
-      <OrderForm
-        key={fresh ? 'new' : `${open?.order.id}-${open?.version}`}
-        stored={fresh ? undefined : open}
-        done={(id) => {
-          setSearch({ order: id }, { replace: true });
-        }}
-      />
+      <div className="self-start border-l border-rule pl-6">
+        {open && <Machines key={open.order.id} order={open.order} />}
+        <OrderForm
+          key={fresh ? 'new' : `${open?.order.id}-${open?.version}`}
+          stored={fresh ? undefined : open}
+          done={(id) => {
+            setSearch({ order: id }, { replace: true });
+          }}
+        />
+      </div>
     </div>
   );
 }
 
-/** The machines set aside for an order, each as its outcome. */
-function Aside({ name }: { name: string }) {
-  const { data } = useQuery(found(name, 30));
-  const mine = data?.filter((m) => m.order === name) ?? [];
-  if (mine.length === 0) return null;
+/** How far an order is, and how long it has. */
+function HowFar({
+  ready,
+  inWork,
+  aside,
+  missing,
+  daysLeft,
+}: Omit<Schema['OrderStanding'], 'order' | 'version'>) {
+  const parts = [
+    [ready, 'ready'],
+    [inWork, 'in work'],
+    [aside, 'set aside'],
+    [missing, 'missing'],
+  ] as const;
   return (
-    <p className="flex flex-wrap gap-x-4 gap-y-1 px-2 pb-2">
-      {mine.map((m) => (
-        <Link
-          key={m.tag}
-          to={`/machines/${m.tag}/routes`}
-          className="flex items-center gap-1.5 font-value text-[13px] hover:underline"
-          aria-label={`${m.tag}: ${m.outcome}`}
-        >
-          <RungShape outcome={m.outcome} width={28} bar={5} />
-          {m.tag}
-        </Link>
-      ))}
-    </p>
+    <>
+      {parts
+        .filter(([count]) => count > 0)
+        .map(([count, says]) => `${count} ${says}`)
+        .join(' · ')}
+      {daysLeft !== null && <span className={daysLeft < 0 ? 'text-wall' : ''}> · {daysText(daysLeft)}</span>}
+    </>
   );
 }
 
@@ -125,7 +133,7 @@ function OrderForm({
   stored,
   done,
 }: {
-  stored: Schema['StoredOrder'] | undefined;
+  stored: Schema['OrderStanding'] | undefined;
   done: (id: string) => void;
 }) {
   const [order, setOrder] = useState(stored?.order ?? empty);
@@ -165,7 +173,7 @@ function OrderForm({
   return (
     <form
       aria-label={stored ? `Order of ${stored.order.name}` : 'New order'}
-      className="flex flex-col gap-2 self-start border-l border-rule pl-6"
+      className="flex flex-col gap-2"
       onSubmit={(event) => {
         event.preventDefault();
         save.mutate(undefined, {
@@ -175,8 +183,8 @@ function OrderForm({
         });
       }}
     >
-      <h2 className="loud" data-loud>
-        {stored ? stored.order.name : 'A new order'}
+      <h2 className={stored ? 'caption' : 'loud'} data-loud={stored ? undefined : true}>
+        {stored ? 'What it asks for' : 'A new order'}
       </h2>
       <label>
         <span className="caption block">Who ordered</span>

@@ -20,3 +20,9 @@ export function needText(need: Schema['OrderNeed']): string {
   }[need.kind];
   return need.hard ? says : `${says} (wish)`;
 }
+
+/** Days until an order is due, as one says it. */
+export const daysText = (days: number) =>
+  days < 0 ? `late by ${daysOf(-days)}` : days === 0 ? 'due today' : `${daysOf(days)} left`;
+
+const daysOf = (days: number) => (days === 1 ? 'one day' : `${days} days`);

@@ -3,6 +3,7 @@ import { useState } from 'react';
 import { api, type Schema, take, fails } from '../api/client';
 import { release, useWrite } from '../api/queries';
 import { Failed } from '../shell/States';
+import { dayOf } from '../shell/time';
 import { nobody, useWho } from '../shell/who';
 
 /** The way to leave given, one question at a time; what stops it, the letter to whoever holds the machine, the erasing. */
@@ -165,7 +166,7 @@ function Erased({ tag, sheet }: { tag: string; sheet: Schema['ReleaseSheet'] }) 
         <p className="flex flex-wrap items-center gap-3">
           <b>{String(erased.value)}</b>
           <span className="text-quiet">
-            {erased.by}, {erased.takenAt.slice(0, 10)}
+            {erased.by}, {dayOf(erased.takenAt)}
           </span>
           {verified ? (
             <b className="text-clear">verified</b>

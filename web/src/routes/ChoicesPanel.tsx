@@ -1,4 +1,5 @@
 import { useQuery } from '@tanstack/react-query';
+import type { Schema } from '../api/client';
 import { choices, useEnterFact } from '../api/queries';
 import { useMachine } from '../dossiers/MachinePage';
 import { Failed, Loading } from '../shell/States';
@@ -54,10 +55,35 @@ export function ChoicesPanel({ left }: { left: number }) {
                   </button>
                 ))}
               </div>
+              <WhoSaysWhat choice={choice} />
             </li>
           );
         })}
       </ul>
     </section>
+  );
+}
+
+/** Practitioners contradict each other: each claim with the answer it speaks for, its source, and how sure. */
+function WhoSaysWhat({ choice }: { choice: Schema['ChoiceView'] }) {
+  if (choice.claims.length === 0) return null;
+  const sources = choice.claims.length;
+  return (
+    <details className="pl-2">
+      <summary className="min-h-8 cursor-pointer text-[13px] text-quiet">
+        Who says what: {sources === 1 ? 'one source' : `${sources} sources`}
+      </summary>
+      <ul className="list-disc pb-1 pl-5 text-sm">
+        {choice.claims.map((claim) => (
+          <li key={claim.says}>
+            <b>{choice.answers.find((a) => a.value === claim.answer)?.meaning}:</b> “{claim.says}”
+            <span className="text-quiet">
+              {' '}
+              {claim.evidence.source}, {claim.evidence.date}, {claim.evidence.sure}
+            </span>
+          </li>
+        ))}
+      </ul>
+    </details>
   );
 }

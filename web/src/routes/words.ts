@@ -13,10 +13,13 @@ export const percent = (share: number) =>
   `${share > 0 && share < 0.01 ? (share * 100).toFixed(1) : Math.round(share * 100)} %`;
 
 /** The name of a route's system. */
+export const routeName = (route: Schema['Route'], systems: Schema['SystemEntry'][]) =>
+  route.system === null ? 'Parts and recycling' : systemName(systems.find((s) => s.id === route.system));
+
+/** The same on the pages of a machine. */
 export function useRouteName() {
   const { systems } = useMachine();
-  return (route: Schema['Route']) =>
-    route.system === null ? 'Parts and recycling' : systemName(systems.find((s) => s.id === route.system));
+  return (route: Schema['Route']) => routeName(route, systems);
 }
 
 export const schoolSays: Record<Schema['School'], string> = {

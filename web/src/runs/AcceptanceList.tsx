@@ -1,6 +1,6 @@
 import type { Schema } from '../api/client';
 
-const mark: Record<Schema['Proof'], string> = { proved: '✓', open: '○', failed: '✕' };
+const mark: Record<Schema['Proof'], string> = { proved: '✓', accepted: '✓', open: '○', failed: '✕' };
 
 export function AcceptanceList({ lines }: { lines: Schema['AcceptanceLine'][] }) {
   return (

@@ -1,5 +1,5 @@
 import type { Schema } from '../api/client';
-import { clockTime } from './clock';
+import { clockTime } from '../shell/time';
 import type { Run } from './run';
 
 /** What an event says to whoever reads it under its step; null where the step itself shows it. */

@@ -1,6 +1,6 @@
 import { useState } from 'react';
 import type { Schema } from '../api/client';
-import { clockTime } from './clock';
+import { clockTime } from '../shell/time';
 import type { Run } from './run';
 
 interface OptionsProps {

@@ -6,7 +6,7 @@ import { machines, run as runQuery, useSay } from '../api/queries';
 import { useMachine } from '../dossiers/MachinePage';
 import { Failed, Loading } from '../shell/States';
 import { nobody, useWho } from '../shell/who';
-import { clockTime } from './clock';
+import { clockTime } from '../shell/time';
 import type { Run } from './run';
 import { AcceptanceList } from './AcceptanceList';
 import { Work } from './StepWork';

@@ -1,5 +1,5 @@
 import { useImport } from '../api/queries';
-import { Failed } from '../shell/States';
+import { WhoseProbe } from '../intake/WhoseProbe';
 import type { Run } from './run';
 
 /** The second probe: the step gives a code, and only a new bundle that carries it proves anything. */
@@ -47,7 +47,7 @@ export function SecondProbe({ run, begin, busy }: { run: Run; begin: () => void;
             ? `${bring.data.facts.length} facts stand now, but the bundle does not carry this code, or was here before.`
             : 'No new bundle with this code is in yet.'}
       </p>
-      {bring.error && <Failed error={bring.error} />}
+      <WhoseProbe bring={bring} />
     </div>
   );
 }

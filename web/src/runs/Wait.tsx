@@ -1,5 +1,6 @@
 import type { Schema } from '../api/client';
-import { clockTime, countdown, useNow } from './clock';
+import { clockTime } from '../shell/time';
+import { countdown, useNow } from './clock';
 import type { Run } from './run';
 
 /** The wait in numerals that are read across the room, and a bar that fills towards the time to worry. */

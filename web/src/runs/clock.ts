@@ -29,11 +29,3 @@ export function countdown(until: string, now: number): string {
       : `${Math.floor(s / 60)}:${two(s % 60)}`;
   return left < 0 ? `+${text}` : text;
 }
-
-/** An instant as the workshop's wall clock shows it. */
-export const clockTime = (iso: string) =>
-  new Date(Date.parse(iso) + 3_600_000).toLocaleTimeString('en-GB', {
-    timeZone: 'UTC',
-    hour: '2-digit',
-    minute: '2-digit',
-  });

@@ -38,13 +38,8 @@ export function Shell() {
           ) : (
             data && <time dateTime={data.now}>{longTime(data.now)}</time>
           )}
-          <button
-            type="button"
-            aria-pressed={off}
-            onClick={toggleLamp}
-            className="min-h-11 px-1 font-semibold text-ink"
-          >
-            Lamp {off ? 'off' : 'on'}
+          <button type="button" onClick={toggleLamp} className="min-h-11 px-1 font-semibold text-ink">
+            Turn the lamp {off ? 'on' : 'off'}
           </button>
           <Who />
         </div>

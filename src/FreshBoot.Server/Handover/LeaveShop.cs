@@ -1,0 +1,39 @@
+using FreshBoot.Core.Dossiers;
+using FreshBoot.Data.Dossiers;
+using FreshBoot.Server.Hosting;
+
+namespace FreshBoot.Server.Handover;
+
+/// <summary>Whether a machine has left.</summary>
+/// <param name="Left">Whether it has; no where it came back.</param>
+/// <param name="By">Who says so.</param>
+internal sealed record Leaving(bool Left, [property: Line(60)] string By);
+
+/// <summary>A machine leaves the shop, or comes back. It leaves only with a hand-over, and leaves its bay free.</summary>
+internal sealed class LeaveShop(MachineStore machines, MakeHandover handover, TimeProvider clock)
+{
+    /// <summary>The fact that says so.</summary>
+    public const string LeftKey = "handover.left";
+
+    /// <summary>Says that it left, or came back.</summary>
+    /// <exception cref="RefusedException">Something of it is still open.</exception>
+    public async Task<StoredMachine> SayAsync(string tag, Leaving leaving, CancellationToken stop)
+    {
+        var by = Given.Text(leaving.By, "by", 60);
+        if (leaving.Left)
+            await handover.MakeAsync(tag, stop);
+        await machines.EnterAsync(
+            tag,
+            new Reading(
+                LeftKey,
+                FactValue.Of(leaving.Left ? "yes" : "no"),
+                leaving.Left ? "handed over" : "came back",
+                Origin.Entered,
+                clock.GetUtcNow(),
+                by
+            ),
+            stop
+        );
+        return await machines.PlaceAsync(tag, null, swap: false, stop);
+    }
+}
