@@ -164,6 +164,10 @@ public static class FactRegistry
             Detail = true,
         },
         YesNo("release.erasedVerified", "Erasure verified", Rung.Release, "Read sectors from all over the drive.", 10),
+        Text("plan.aimWhy", "Why this aim", Rung.Use, "Ask whoever chose it.", 1) with
+        {
+            Detail = true,
+        },
         YesNo("handover.left", "Left the shop", Rung.Upkeep, "Ask whoever handed it over.", 1) with
         {
             Detail = true,

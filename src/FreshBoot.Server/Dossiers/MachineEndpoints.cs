@@ -1,3 +1,4 @@
+using FreshBoot.Core.Dossiers;
 using FreshBoot.Data.Dossiers;
 using FreshBoot.Data.Runs;
 using FreshBoot.Server.Hosting;
@@ -48,8 +49,17 @@ internal static class MachineEndpoints
 
         app.MapPut(
                 "/api/machines/{tag}/aim",
-                async (string tag, Aiming aiming, MachineStore store, RunStore runs, Shop shop, HttpContext context) =>
+                async (
+                    string tag,
+                    Aiming aiming,
+                    MachineStore store,
+                    RunStore runs,
+                    Shop shop,
+                    TimeProvider clock,
+                    HttpContext context
+                ) =>
                 {
+                    var by = Given.Text(aiming.By, "by", 60);
                     if (aiming.System is { } id && shop.Catalogue.System(id) is null)
                         throw new RefusedException(
                             RefusalKind.Invalid,
@@ -65,11 +75,24 @@ internal static class MachineEndpoints
                             "system",
                             "The system of the run, or the run finished first."
                         );
-                    return MachineSheets.Show(
-                        await store.AimAsync(Given.Tag(tag, "tag"), aiming.System, context.RequestAborted),
-                        shop,
-                        context
-                    );
+                    var machine = await store.AimAsync(Given.Tag(tag, "tag"), aiming.System, context.RequestAborted);
+                    // The reason is a word of whoever chose, and stays in the history when somebody else chooses later.
+                    if (!string.IsNullOrWhiteSpace(aiming.Why))
+                        machine = await store.EnterAsync(
+                            machine.Tag,
+                            new Reading(
+                                "plan.aimWhy",
+                                FactValue.Of(Given.Text(aiming.Why, "why", 200)),
+                                aiming.System is { } chosen
+                                    ? $"aim {shop.Catalogue.System(chosen)!.FullName}"
+                                    : "aim left to the best route",
+                                Origin.Entered,
+                                clock.GetUtcNow(),
+                                by
+                            ),
+                            context.RequestAborted
+                        );
+                    return MachineSheets.Show(machine, shop, context);
                 }
             )
             .WithSummary("Chooses the system that a machine's ladder is drawn for")

@@ -105,6 +105,7 @@ internal sealed record RunGlance(
 /// <param name="Bay">The bay it stands in; null on the shelf.</param>
 /// <param name="TakenInAt">When it was taken in.</param>
 /// <param name="Aim">The system its ladder is drawn for.</param>
+/// <param name="AimChosen">Whether somebody chose it; else it is the best route's.</param>
 /// <param name="Facts">What is known.</param>
 /// <param name="Unknown">The keys that nobody has measured.</param>
 /// <param name="NotInCatalogue">The keys of hardware that the catalogue does not know by its name.</param>
@@ -114,6 +115,7 @@ internal sealed record MachineSheet(
     int? Bay,
     DateTimeOffset TakenInAt,
     string Aim,
+    bool AimChosen,
     IReadOnlyList<Fact> Facts,
     IReadOnlyList<string> Unknown,
     IReadOnlyList<string> NotInCatalogue
@@ -126,9 +128,10 @@ internal sealed record MachineSheet(
 internal sealed record Placing(int? Bay, [property: Line(60)] string By, bool Swap = false);
 
 /// <summary>Which system a machine is to get.</summary>
-/// <param name="System">Id of a system, or null to leave it to the best outcome.</param>
+/// <param name="System">Id of a system, or null to leave it to the best route.</param>
 /// <param name="By">Who chooses.</param>
-internal sealed record Aiming(string? System, [property: Line(60)] string By);
+/// <param name="Why">Why; null where nobody says.</param>
+internal sealed record Aiming(string? System, [property: Line(60)] string By, string? Why = null);
 
 /// <summary>Shows machines.</summary>
 internal static class MachineSheets
@@ -144,6 +147,7 @@ internal static class MachineSheets
             machine.Bay,
             machine.TakenInAt,
             standing.Aim.System,
+            machine.Aim is not null && machine.Aim == standing.Aim.System,
             [.. dossier.Facts],
             [.. FactRegistry.All.Where(d => !d.Detail).Select(d => d.Key).Where(key => dossier[key] is null)],
             [.. NotInCatalogue(dossier, shop)]

@@ -97,19 +97,26 @@ internal sealed class MachineStanding(
         ];
 
     /// <summary>
-    /// The system that the machine's ladder is drawn for: the chosen one; while nobody chose, the best outcome, and among
-    /// equals the one that climbs furthest, then the longest support. A machine of which too little is known has none: its name
-    /// is empty.
+    /// The system that the machine's ladder is drawn for: the chosen one; while nobody chose, that of the best route. Where
+    /// nothing is left but to end the machine it is the one that comes nearest. A machine of which too little is known has none:
+    /// its name is empty.
     /// </summary>
     public Assessment Aim =>
         _aim ??=
             All.FirstOrDefault(a => a.System == Machine.Aim)
             ?? (TooLittle.IsKnownOf(Dossier) ? TooLittle.Standing(All[0]) : null)
+            ?? OfBestRoute()
             ?? All.OrderBy(a => a.Outcome)
                 .ThenByDescending(a => a.Rungs.Count(r => r.Outcome <= Outcome.Caveat))
                 .ThenByDescending(a => Now.Catalogue.System(a.System)!.EndsFor(Dossier, false) ?? DateOnly.MaxValue)
                 .ThenBy(a => a.System, StringComparer.Ordinal)
                 .First();
+
+    private Assessment? OfBestRoute()
+    {
+        var best = Now.Search.Best(Dossier, Question).System;
+        return best is null ? null : All.First(a => a.System == best);
+    }
 
     /// <summary>The release rung, which is the same for every system.</summary>
     public RungStanding Release => All[0].Rungs[(int)Rung.Release];

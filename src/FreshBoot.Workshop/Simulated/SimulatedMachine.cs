@@ -111,6 +111,9 @@ public sealed record SimulatedMachine
     /// <summary>Serial number of the casing.</summary>
     public string Serial { get; init; } = "";
 
+    /// <summary>Serial number of its board, where it was changed; null for the one it was made with.</summary>
+    public string? BoardSerial { get; init; }
+
     /// <summary>Name of its board.</summary>
     public string Board { get; init; } = "";
 

@@ -414,7 +414,7 @@ public static class SimulatedProbe
             {
                 s.Text(0x04, machine.Maker);
                 s.Text(0x05, machine.Board);
-                s.Text(0x07, machine.Serial.Length == 0 ? "" : $"B{machine.Serial}");
+                s.Text(0x07, machine.BoardSerial ?? (machine.Serial.Length == 0 ? "" : $"B{machine.Serial}"));
             }
         );
         table.Add(

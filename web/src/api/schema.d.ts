@@ -5935,8 +5935,10 @@ export interface components {
         Aiming: {
             /** @description Who chooses. */
             by: string;
-            /** @description Id of a system, or null to leave it to the best outcome. */
+            /** @description Id of a system, or null to leave it to the best route. */
             system: null | string;
+            /** @description Why; null where nobody says. */
+            why: null | string;
         };
         /** @description An answer file. */
         AnswerFileSheet: {
@@ -7154,6 +7156,8 @@ export interface components {
         MachineSheet: {
             /** @description The system its ladder is drawn for. */
             aim: string;
+            /** @description Whether somebody chose it; else it is the best route's. */
+            aimChosen: boolean;
             /**
              * Format: int32
              * @description The bay it stands in; null on the shelf.

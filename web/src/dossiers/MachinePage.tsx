@@ -6,8 +6,8 @@ import { assessments, factKeys, found, machine, systems } from '../api/queries';
 import { isRung, rungs, type RungName } from '../ladder/rungs';
 import { BayStrip } from '../runs/BayStrip';
 import { Failed, Loading } from '../shell/States';
-import { systemName } from './facts';
 import { LadderColumn } from './LadderColumn';
+import { AimLine } from './AimLine';
 import { NamePlate } from './NamePlate';
 
 /** What every view of a machine sees. */
@@ -19,7 +19,7 @@ export interface MachineContext {
   aim: Schema['Assessment'];
   open: RungName | null;
   setOpen: (rung: RungName | null) => void;
-  setAim: (system: string) => void;
+  setAim: (system: string | null) => void;
 }
 
 export const useMachine = () => useOutletContext<MachineContext>();
@@ -122,16 +122,13 @@ export function MachinePage() {
             </NavLink>
           ))}
         </nav>
-        <p className="pb-2 text-quiet">
-          {entry ? (
-            <>
-              Aim <b className="text-ink">{systemName(entry)}</b> ·{' '}
-              {entry.supportEnds ? `supported to ${entry.supportEnds}` : 'rolling, no end date'}
-            </>
-          ) : (
-            'No aim yet: too little is known'
-          )}
-        </p>
+        <AimLine
+          sheet={sheet.data}
+          shown={entry}
+          aim={known.data.find((s) => s.id === sheet.data.aim)}
+          installing={glance && !glance.finishedAt ? glance.system : null}
+          show={context.setAim}
+        />
       </div>
       <div className="relative grid grid-cols-1 gap-x-4 pt-1.5 lg:grid-cols-[516px_minmax(0,1fr)]">
         <LadderColumn aim={aim} open={context.open} setOpen={context.setOpen} ticked={ticked} />

@@ -1,10 +1,8 @@
 import { useState } from 'react';
-import { useAim } from '../api/queries';
 import { Rails } from '../ladder/Ladder';
 import { RungShape } from '../ladder/RungShape';
 import { inkOf } from '../ladder/outcomes';
 import { pitch } from '../ladder/rungs';
-import { nobody, useWho } from '../shell/who';
 import { systemName } from './facts';
 import { speaker } from './LadderColumn';
 import { useMachine } from './MachinePage';
@@ -12,9 +10,7 @@ import { RungSheet } from './RungSheet';
 
 /** Every system as a ladder on the same ten heights: a matrix that is read by climbing. */
 export function SystemsView() {
-  const { sheet, all, systems, aim, open, setOpen, setAim } = useMachine();
-  const keep = useAim(sheet.tag);
-  const [who] = useWho();
+  const { all, systems, aim, open, setOpen, setAim } = useMachine();
   const [every, setEvery] = useState(false);
   const walls = all.filter((a) => a.outcome === 'wall' && a.system !== aim.system);
   // What this machine cannot get at all is named below; its ladders would only make the others narrower.
@@ -115,20 +111,6 @@ export function SystemsView() {
             }}
           >
             {every ? 'Only what it could get' : `Show all ${all.length}`}
-          </button>
-        </p>
-      )}
-      {aim.system !== sheet.aim && (
-        <p className="pt-3">
-          The bench draws this machine for another system.{' '}
-          <button
-            type="button"
-            className="min-h-11 font-semibold underline underline-offset-4"
-            onClick={() => {
-              keep.mutate({ system: aim.system, by: who || nobody });
-            }}
-          >
-            Make {systemName(systems.find((s) => s.id === aim.system))} its aim
           </button>
         </p>
       )}
