@@ -142,6 +142,58 @@ public sealed class SameMachineTests : IDisposable
     }
 
     [Fact]
+    public async Task A_word_that_was_wrong_is_taken_back_and_its_question_comes_again()
+    {
+        await TakeInAsync(Tag);
+        await SayAsync("release.owner", "given");
+        await SayAsync("memory.installedMiB", "16 GiB");
+        (await QuestionAsync()).ShouldNotBe("owner");
+
+        var back = await BackAsync("release.owner");
+        back.StatusCode.ShouldBe(HttpStatusCode.OK);
+        (await back.JsonAsync()).Fact("release.owner").ShouldBeNull();
+        (await QuestionAsync()).ShouldBe("owner");
+        (await BackAsync("release.owner")).StatusCode.ShouldBe(HttpStatusCode.Conflict);
+
+        // What a probe says stands again, and a probe that is taken back later brings no word back.
+        (await (await BackAsync("memory.installedMiB")).JsonAsync())
+            .FactText("memory.installedMiB")
+            .ShouldBe("4096");
+        (await AgainAsync(TestWorkshop.Stile(Tag))).EnsureSuccessStatusCode();
+        var probes = await _client.GetFromJsonAsync<JsonElement>($"/api/machines/{Tag}/bundles");
+        await _client.PostAsJsonAsync(
+            $"/api/machines/{Tag}/bundles/{probes[0].GetProperty("id").GetInt64()}/take-back",
+            new { by = "Pim" }
+        );
+        (await MachineAsync()).Fact("release.owner").ShouldBeNull();
+        var history = await _client.GetFromJsonAsync<JsonElement>($"/api/machines/{Tag}/facts/release.owner/history");
+        history.GetArrayLength().ShouldBe(2);
+        history[0].GetProperty("value").ValueKind.ShouldBe(JsonValueKind.Null);
+
+        Task<HttpResponseMessage> BackAsync(string key) =>
+            _client.PostAsJsonAsync($"/api/machines/{Tag}/facts/{key}/take-back", new { by = "Pim" });
+
+        async Task SayAsync(string key, string value) =>
+            (
+                await _client.PutAsJsonAsync(
+                    $"/api/machines/{Tag}/facts/{key}",
+                    new
+                    {
+                        value,
+                        source = "chosen",
+                        by = "Pim",
+                    }
+                )
+            ).EnsureSuccessStatusCode();
+
+        async Task<string?> QuestionAsync() =>
+            (await _client.GetFromJsonAsync<JsonElement>($"/api/machines/{Tag}/release"))
+                .GetProperty("question")
+                .GetProperty("id")
+                .GetString();
+    }
+
+    [Fact]
     public async Task Two_machines_change_bays_at_once()
     {
         await TakeInAsync(Tag);

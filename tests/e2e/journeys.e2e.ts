@@ -166,6 +166,13 @@ for (const view of views)
     await page.evaluate(() => (document.documentElement.dataset['lamp'] = 'off'));
     expect(await seriousFaults(page, 'color-contrast'), 'lamp off').toEqual([]);
 
+    // Pages speak of things by their words, never by the API's. The catalogue's JSON is the exception.
+    const keys = (await (await page.request.get('/api/fact-keys')).json()) as { key: string }[];
+    const shown = await page.locator('main').innerText();
+    if (!view.startsWith('/catalogue'))
+      expect(keys.map((k) => k.key).filter((key) => shown.includes(key))).toEqual([]);
+    expect(shown).not.toContain('/api/');
+
     // What must be read from a metre away is at least 32 px high.
     await expect(page.locator('[data-loud]').first()).toBeVisible();
     const sizes = await page

@@ -44,3 +44,16 @@ export async function press(page: Page, name: string) {
     await page.keyboard.press('Tab');
   await page.keyboard.press('Enter');
 }
+
+/** Says that a wait has ended. One that ended sooner than it can is asked about, and goes on with the reason. */
+export async function endWait(page: Page) {
+  const region = page.getByRole('region', { name: 'Run', exact: true });
+  const before = await region.getByRole('heading', { level: 2 }).innerText();
+  await press(page, 'It has ended');
+  const why = region.getByLabel('Why it goes on without');
+  const gone = region.getByRole('heading', { level: 2 }).filter({ hasNotText: before });
+  await expect(why.or(gone).first()).toBeVisible();
+  if ((await why.count()) === 0) return;
+  await why.fill('its clock was put forward');
+  await press(page, 'It has ended');
+}

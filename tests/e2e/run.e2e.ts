@@ -3,7 +3,7 @@ import { execFileSync } from 'node:child_process';
 import { mkdtempSync, rmSync, writeFileSync } from 'node:fs';
 import { tmpdir } from 'node:os';
 import { join } from 'node:path';
-import { leader, press, scan, tabTo } from './keyboard.ts';
+import { endWait, leader, press, scan, tabTo } from './keyboard.ts';
 
 const heading = (page: Page) => page.getByRole('region', { name: 'Run' }).getByRole('heading', { level: 2 });
 
@@ -97,7 +97,7 @@ test('the whole way: refused in the twin, recipe, image, stick, let in, run, pro
       await expect(other.getByRole('alert')).toHaveCount(0);
       await other.getByRole('button', { name: 'Save the recipe' }).click();
       await expect(uses.locator('[data-item=image]')).toContainText('was changed since');
-      await expect(region.getByRole('button', { name: 'It is so' })).toBeDisabled();
+      await expect(region.getByRole('button', { name: 'As it should be' })).toBeDisabled();
       await other.goto('/machines/MR-0404/prepare');
       await expect(state(other, 'image')).toHaveText('stale');
       await patch(other);
@@ -105,11 +105,11 @@ test('the whole way: refused in the twin, recipe, image, stick, let in, run, pro
       await expect(state(other, 'medium')).toHaveText('stale');
       await write(other, 'Stick 2, red');
       await other.close();
-      await expect(region.getByRole('button', { name: 'It is so' })).toBeEnabled();
+      await expect(region.getByRole('button', { name: 'As it should be' })).toBeEnabled();
     }
     // What the step asks is read off its main button, which is there when the step is.
     const main = await region
-      .getByRole('button', { name: /^(Done|It is so|Do it|It has begun|It worked)$/ })
+      .getByRole('button', { name: /^(Done|As it should be|Do it|It has begun|It worked)$/ })
       .first()
       .innerText();
     if (main === 'Do it') {
@@ -124,7 +124,7 @@ test('the whole way: refused in the twin, recipe, image, stick, let in, run, pro
       seen.waited = true;
       await press(page, 'It has begun');
       await expect(page.getByRole('timer')).toHaveText(/^\d+:\d\d$/);
-      await press(page, 'It has ended');
+      await endWait(page);
     } else if (main === 'It worked') {
       seen.tried = true;
       // The first of the list does not help, the second does.

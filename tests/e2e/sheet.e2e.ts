@@ -2,7 +2,7 @@ import { mkdtempSync, rmSync } from 'node:fs';
 import { tmpdir } from 'node:os';
 import { join } from 'node:path';
 import { expect, type Page, seriousFaults, test } from './app.ts';
-import { leader, press, scan, tabTo } from './keyboard.ts';
+import { endWait, leader, press, scan, tabTo } from './keyboard.ts';
 import { freePort, startOn, stop } from './server.ts';
 
 const tag = 'MR-0416';
@@ -18,14 +18,14 @@ async function until(page: Page, begins: RegExp) {
     const text = await heading(page).innerText();
     if (begins.test(text)) return;
     const main = await region(page)
-      .getByRole('button', { name: /^(Done|It is so|Do it|It has begun)$/ })
+      .getByRole('button', { name: /^(Done|As it should be|Do it|It has begun)$/ })
       .innerText();
     if (main === 'Do it') {
       await tabTo(page, 'input[data-scan=field]');
       await scan(page, tag);
     } else {
       await press(page, main);
-      if (main === 'It has begun') await press(page, 'It has ended');
+      if (main === 'It has begun') await endWait(page);
     }
     await expect(heading(page)).not.toHaveText(text);
   }
@@ -155,7 +155,7 @@ test('three machines at once, by keyboard: the plug is pulled in the middle, and
         await expect(page).toHaveURL(new RegExp(`${tag}/run`));
         await expect(region(page)).toBeVisible();
         const text = await heading(page).innerText();
-        await press(page, 'It is so');
+        await press(page, 'As it should be');
         await expect(heading(page)).not.toHaveText(text);
         expect((await record(tag)).events, `round ${round}`).toHaveLength(round);
       }
@@ -169,7 +169,7 @@ test('three machines at once, by keyboard: the plug is pulled in the middle, and
     await stop(server, 'SIGKILL');
     // What is said while nobody answers is told to be lost, and the step stands where it was.
     const stood = await heading(page).innerText();
-    await press(page, 'It is so');
+    await press(page, 'As it should be');
     await expect(page.getByRole('alert').first()).toBeVisible();
     await expect(heading(page)).toHaveText(stood);
     server = await startOn(data, port);
@@ -181,7 +181,7 @@ test('three machines at once, by keyboard: the plug is pulled in the middle, and
     await second.goto('/machines/MR-0431/run');
     await expect(heading(second)).toHaveText(stood);
     await expect(second.getByRole('list', { name: 'Said at this step' })).toContainText('hinge');
-    await press(second, 'It is so');
+    await press(second, 'As it should be');
     await expect(heading(second)).not.toHaveText(stood);
     await expect(heading(page)).not.toHaveText(stood);
     await press(page, 'Take the last step back');

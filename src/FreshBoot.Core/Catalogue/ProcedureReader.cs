@@ -20,6 +20,7 @@ internal static class ProcedureReader
             IfUnknown = node.Flag("ifUnknown"),
             Cures = node.CureIds("cures"),
             CureKind = node.Has("cureKind") ? node.Enum<Outcome>("cureKind") : null,
+            Assumed = node.Flag("assumed"),
         };
         node.Pass.Links.Procedure(node, procedure);
         return procedure;
@@ -76,7 +77,11 @@ internal static class ProcedureReader
             node.Fault("options", "only a step that chooses or tries has “options”");
         if (step.Kind == StepKind.Measure && step.Wants is null)
             node.Fault("", "a step that measures says under “wants” which fact");
-        if (step.Wants is { } wants && wants != "probe" && Dossiers.FactRegistry.Find(wants) is null)
+        if (
+            step.Wants is { } wants
+            && wants is not ("probe" or ProcedureEntry.AssumedFact)
+            && Dossiers.FactRegistry.Find(wants) is null
+        )
             node.Fault("wants", $"there is no fact key “{wants}”");
         foreach (var (name, text) in Texts(step))
         foreach (var unknown in Placeholders.In(text).Where(p => !Placeholders.All.ContainsKey(p)))

@@ -23,6 +23,9 @@ public abstract record Condition
         private readonly IReadOnlyList<FactChoice> _choices = FactRegistry.Get(Fact).Choices;
         private readonly string? _bound = FactRegistry.Get(Fact).AtMost;
 
+        // No system sees more memory than is fitted: what one saw is fitted at least.
+        private readonly string? _least = FactRegistry.All.FirstOrDefault(d => d.AtMost == Fact)?.Key;
+
         /// <inheritdoc/>
         public override IEnumerable<string> Keys => [Fact];
 
@@ -32,6 +35,7 @@ public abstract record Condition
             {
                 // A fact that nobody measured may still be known to fall short.
                 (null, FactValue.Whole least) when _bound is not null && facts.Number(_bound) < least.Value => false,
+                (null, FactValue.Whole least) when _least is not null && facts.Number(_least) >= least.Value => true,
                 (null, _) => null,
                 (FactValue.Whole has, FactValue.Whole least) => has.Value >= least.Value,
                 (FactValue.Text has, FactValue.Text least) => Place(has.Value) >= Place(least.Value),

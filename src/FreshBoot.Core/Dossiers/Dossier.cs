@@ -94,6 +94,10 @@ public sealed class Dossier : IFacts
     /// <summary>This dossier with what a person entered or chose; an earlier word of the same origin gives way.</summary>
     public Dossier WithWord(Reading reading) =>
         From(Readings.Where(r => r.Key != reading.Key || r.Origin != reading.Origin).Append(reading));
+
+    /// <summary>This dossier without what people said of a fact; what was probed stays.</summary>
+    public Dossier WithoutWord(string key) =>
+        From(Readings.Where(r => r.Key != key || r.Origin is not (Origin.Entered or Origin.Chosen)));
 }
 
 /// <summary>Short questions to a set of facts.</summary>

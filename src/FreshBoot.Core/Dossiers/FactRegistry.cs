@@ -417,7 +417,7 @@ public static class FactRegistry
         ),
         Choice(
             "firmware.kind",
-            "Firmware can do",
+            "Firmware",
             Rung.Firmware,
             "Open the firmware set-up and look for a UEFI start mode; the word size stands on a display in UEFI.",
             3,

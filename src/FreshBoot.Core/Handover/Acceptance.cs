@@ -27,7 +27,8 @@ public enum Proof
 /// <param name="Line">What has to be so.</param>
 /// <param name="Proof">How it stands.</param>
 /// <param name="Says">What was found.</param>
-public sealed record AcceptanceLine(string Line, Proof Proof, string Says);
+/// <param name="ForOwner">The same for the new owner, who knows none of the trade's words.</param>
+public sealed record AcceptanceLine(string Line, Proof Proof, string Says, string ForOwner);
 
 /// <summary>Compares the machine as it is now with the one that was taken in and with the aim.</summary>
 public static class Acceptance
@@ -57,106 +58,97 @@ public static class Acceptance
         var planned = plan.Over(first);
         return
         [
-            System(now, system),
-            Memory(now, planned, probed),
-            Drive(now, planned, probed),
-            Start(now, planned, probed),
-            Same(probed ? same : null, looked),
-            Closed(state),
+            Line($"It runs {system.FullName}", $"It runs {system.FullName}.", System(now, system)),
+            Line("All memory is seen", "It uses all of its memory.", Memory(now, planned, probed)),
+            Line("The drive is the planned one", "It has the drive that was planned.", Drive(now, planned, probed)),
+            Line("It starts as planned", "It starts by itself.", Start(now, planned, probed)),
+            Line(
+                "It is the machine that was taken in",
+                "It is the computer that was brought in, and no other.",
+                Same(probed ? same : null, looked)
+            ),
+            Line(
+                "Whatever was opened for the work is closed again",
+                "Whatever was opened for the work is closed again.",
+                state.Open.Count == 0 ? (Proof.Proved, "none open") : (Proof.Open, string.Join("; ", state.Open))
+            ),
         ];
     }
 
-    private static AcceptanceLine System(IFacts now, SystemEntry system)
-    {
-        var line = $"It runs {system.FullName}";
-        return now.Word("os.name") switch
-        {
-            null => new(line, Proof.Open, "nobody has entered its name"),
-            var name when name == system.FullName => new(line, Proof.Proved, name),
-            var name => new(line, Proof.Failed, $"it says {name}"),
-        };
-    }
+    private static AcceptanceLine Line(string line, string forOwner, (Proof Proof, string Says) found) =>
+        new(line, found.Proof, found.Says, forOwner);
 
-    private static AcceptanceLine Memory(IFacts now, IFacts planned, bool probed)
+    private static (Proof, string) System(IFacts now, SystemEntry system) =>
+        now.Word("os.name") switch
+        {
+            null => (Proof.Open, "nobody has entered its name"),
+            var name when name == system.FullName => (Proof.Proved, name),
+            var name => (Proof.Failed, $"it says {name}"),
+        };
+
+    private static (Proof, string) Memory(IFacts now, IFacts planned, bool probed)
     {
-        const string Line = "All memory is seen";
         if (
             !probed
             || now.Number("memory.visibleMiB") is not { } seen
             || planned.Number("memory.installedMiB") is not { } fitted
         )
-            return new(Line, Proof.Open, "no second probe");
-        return seen > fitted
-                ? new(
-                    Line,
-                    Proof.Failed,
-                    $"{Quantity.Memory(seen)}, where {Quantity.Memory(fitted)} are planned: write down what is fitted, or look whose probe it is"
-                )
-            : seen * 100 >= fitted * (100 - MostHidden)
-                ? new(Line, Proof.Proved, $"{Quantity.Memory(seen)} of {Quantity.Memory(fitted)}")
-            : new(
-                Line,
+            return NoProbe;
+        var share = $"{Quantity.Memory(seen)} of {Quantity.Memory(fitted)}";
+        if (seen > fitted)
+            return (
                 Proof.Failed,
-                $"{Quantity.Memory(seen)} of {Quantity.Memory(fitted)}: look for a cap or a module that is not seated"
+                $"{Quantity.Memory(seen)}, where {Quantity.Memory(fitted)} are planned: write down what is fitted, or look whose probe it is"
             );
+        return seen * 100 >= fitted * (100 - MostHidden)
+            ? (Proof.Proved, share)
+            : (Proof.Failed, $"{share}: look for a cap or a module that is not seated");
     }
 
-    private static AcceptanceLine Drive(IFacts now, IFacts planned, bool probed)
+    private static (Proof, string) Drive(IFacts now, IFacts planned, bool probed)
     {
-        const string Line = "The drive is the planned one";
         if (
             !probed
             || now.Number("storage.0.sizeBytes") is not { } size
             || planned.Number("storage.0.sizeBytes") is not { } wanted
         )
-            return new(Line, Proof.Open, "no second probe");
+            return NoProbe;
         // Drives of one printed size differ by a few per cent.
         return Math.Abs(size - wanted) * 20 <= wanted
-            ? new(Line, Proof.Proved, Quantity.Drive(size))
-            : new(Line, Proof.Failed, $"{Quantity.Drive(size)}, planned {Quantity.Drive(wanted)}");
+            ? (Proof.Proved, Quantity.Drive(size))
+            : (Proof.Failed, $"{Quantity.Drive(size)}, planned {Quantity.Drive(wanted)}");
     }
 
-    private static AcceptanceLine Start(IFacts now, IFacts planned, bool probed)
+    private static (Proof, string) Start(IFacts now, IFacts planned, bool probed)
     {
-        const string Line = "It starts as planned";
         if (
             !probed
             || now.Word("firmware.startedBy") is not { } by
             || planned.Word("firmware.startedBy") is not { } wanted
         )
-            return new(Line, Proof.Open, "no second probe");
+            return NoProbe;
         var shown = FactText.Show("firmware.startedBy", FactValue.Of(by));
-        return new(Line, by == wanted ? Proof.Proved : Proof.Failed, $"by {shown}");
+        return (by == wanted ? Proof.Proved : Proof.Failed, $"by {shown}");
     }
 
-    private static AcceptanceLine Same(Sameness? same, string? looked)
-    {
-        const string Line = "It is the machine that was taken in";
-        return same switch
+    private static (Proof, string) Same(Sameness? same, string? looked) =>
+        same switch
         {
-            null => new(Line, Proof.Open, "no second probe"),
-            { Likeness: Likeness.Foreign } => new(Line, Proof.Failed, string.Join("; ", same.Differs)),
-            { Proved: true } => new(Line, Proof.Proved, "the same serial numbers"),
-            _ when looked is not null => new(
-                Line,
+            null => NoProbe,
+            { Likeness: Likeness.Foreign } => (Proof.Failed, string.Join("; ", same.Differs)),
+            { Proved: true } => (Proof.Proved, "the same serial numbers"),
+            _ when looked is not null => (
                 Proof.Accepted,
                 same.Changed.Count > 0
                     ? $"{looked} looked: this machine, with {Numbers.Join(same.Changed, "and")}"
                     : $"no serial number tells; {looked} looked"
             ),
-            { Likeness: Likeness.Asked } => new(Line, Proof.Failed, string.Join("; ", same.Differs)),
-            _ => new(
-                Line,
+            { Likeness: Likeness.Asked } => (Proof.Failed, string.Join("; ", same.Differs)),
+            _ => (
                 Proof.Open,
                 "the probe has no serial number that tells: look at the machine, and enter under Facts that it is this one"
             ),
         };
-    }
 
-    private static AcceptanceLine Closed(RunState state) =>
-        new(
-            "Every relaxation is closed",
-            state.Open.Count == 0 ? Proof.Proved : Proof.Open,
-            state.Open.Count == 0 ? "none open" : string.Join("; ", state.Open)
-        );
+    private static (Proof, string) NoProbe => (Proof.Open, "no second probe");
 }

@@ -184,6 +184,9 @@ public sealed class Evaluator(ShopCatalogue catalogue)
         public bool WebIsKnown { get; }
     }
 
+    /// <summary>The rungs on which no system asks for nothing: something starts it, from something, and it runs on something.</summary>
+    private static readonly Rung[] Stated = [Rung.Firmware, Rung.Medium, Rung.Kernel];
+
     /// <summary>What is not asked of every machine alike: support, programs, the order, and strings attached to cures.</summary>
     private static List<Finding> Further(Judging judging, Asking asking)
     {
@@ -223,6 +226,9 @@ public sealed class Evaluator(ShopCatalogue catalogue)
                     )
                 );
         }
+        foreach (var rung in Stated)
+            if (asking.ByRung[(int)rung].Length == 0)
+                findings.Add(judging.NotStated(rung));
         // Where nobody compared the two there is nothing to tell.
         var capped = judging.Facts.Word("memory.seen") == "part";
         findings.Add(
@@ -341,6 +347,17 @@ public sealed class Evaluator(ShopCatalogue catalogue)
                 effect.Outcome,
                 true,
                 text: () => effect.Text
+            );
+
+        /// <summary>Every system asks something here; of one whose entry names nothing it is open, not clear.</summary>
+        public Finding NotStated(Rung rung) =>
+            new(
+                this,
+                new Ask(new Requirement("not-stated", RequirementKind.Runtime, rung, NoFacts, system.Evidence), ""),
+                Outcome.Unknown,
+                null,
+                text: () =>
+                    $"Not stated: nobody wrote down what {system.FullName} asks of {rung.ToString().ToLowerInvariant()}. Its maker's page says it; it belongs into its entry of the catalogue."
             );
 
         public Finding Support(Requirement requirement)

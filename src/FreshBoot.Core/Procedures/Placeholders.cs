@@ -38,6 +38,8 @@ public static class Placeholders
             ["account"] = "the account that the answer file makes",
             ["scheme"] = "the partition table that the plan wants",
             ["swap"] = "swap as large as the memory",
+            ["fact"] = "a fact that the plan takes for granted",
+            ["measure"] = "how it is measured by hand",
             ["cure"] = "what a cure does",
             ["how"] = "how a cure is done",
             ["protectionOff"] = "how this board's write protection is taken off",

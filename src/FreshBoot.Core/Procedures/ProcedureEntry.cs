@@ -118,6 +118,12 @@ public sealed record StepEntry(string Id, StepKind Kind, StepPlace Where, string
 /// <param name="Steps">The steps, in their order.</param>
 public sealed record ProcedureEntry(string Id, string About, Evidence Evidence, IReadOnlyList<StepEntry> Steps)
 {
+    /// <summary>What a step wants that measures a fact which the route takes for granted.</summary>
+    public const string AssumedFact = "assumed";
+
+    /// <summary>Whether it comes once for each fact that the route takes for granted.</summary>
+    public bool Assumed { get; init; }
+
     /// <summary>When it belongs to a route; null for always. Open counts as no, unless <see cref="IfUnknown"/>.</summary>
     [JsonIgnore]
     public Condition? When { get; init; }

@@ -53,6 +53,12 @@ public sealed class RouteSearch(ShopCatalogue catalogue)
     /// </summary>
     private const double InstallFails = 0.016;
 
+    /// <summary>
+    /// How often a fact that nobody measured turns out to be one that breaks the plan. One in thirty is what the shop saw on
+    /// machines whose hidden facts were looked up later.
+    /// </summary>
+    private const double AssumedFails = 0.03;
+
     private readonly Evaluator _evaluator = new(catalogue);
 
     /// <summary>The routes, best score first.</summary>
@@ -398,12 +404,29 @@ public sealed class RouteSearch(ShopCatalogue catalogue)
             var vector = new RouteVector(
                 taken.Sum(c => c.Money),
                 taken.Sum(c => c.HandsOnMinutes) + (staying ? 5 : system.Install.HandsOnMinutes),
-                RiskPpm(taken, installs: !staying),
+                RiskPpm(taken, installs: !staying, Assumed),
                 months,
                 Fit.Of(assessment)
             );
             _reached.Add((SetOf(taken), SchoolOf(taken), vector, taken));
         }
+
+        /// <summary>
+        /// How many facts the system asks for that nobody has measured. Counted on the machine as it is, so that it weighs on all
+        /// routes to a system alike: a cure that is taken only to know something is no better for it.
+        /// </summary>
+        private int Assumed => _assumed ??= CountAssumed();
+
+        private int? _assumed;
+
+        private int CountAssumed() =>
+            search
+                ._evaluator.Assess(facts, system, new Plan(question.AsOf, null, question.Shelf, question.Order))
+                .Rungs.SelectMany(r => r.Findings)
+                .Where(f => f.Holds is null && Counts(f, staying))
+                .SelectMany(f => f.UndecidedBy)
+                .Distinct(StringComparer.Ordinal)
+                .Count();
 
         private UInt128 SetOf(List<Cure> cures) =>
             cures.Aggregate(UInt128.Zero, (set, cure) => set | (UInt128.One << Number(cure)));
@@ -430,9 +453,10 @@ public sealed class RouteSearch(ShopCatalogue catalogue)
     /// </summary>
     /// <param name="cures">The cures.</param>
     /// <param name="installs">Whether a system is installed after them.</param>
-    internal static int RiskPpm(IEnumerable<Cure> cures, bool installs)
+    /// <param name="assumed">How many facts are taken for granted that nobody has measured.</param>
+    internal static int RiskPpm(IEnumerable<Cure> cures, bool installs, int assumed)
     {
-        var well = installs ? 1 - InstallFails : 1.0;
+        var well = (installs ? 1 - InstallFails : 1.0) * Math.Pow(1 - AssumedFails, assumed);
         foreach (var cure in cures.OrderBy(c => c.FailPerMille).ThenBy(c => c.HarmPerMille))
             well *= (1 - cure.FailPerMille / 1000.0) * (1 - cure.HarmPerMille / 1000.0);
         return (int)Math.Round((1 - well) * 1e6);

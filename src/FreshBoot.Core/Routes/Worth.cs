@@ -56,8 +56,9 @@ public sealed record Worth(
     }
 
     private static string Say(int total, int? comparable, int? saves, int parts, bool better) =>
-        comparable is null ? $"{Numbers.Money(total)} in all; the price book has no machine to compare with."
+        comparable is null
+            ? $"{Numbers.Money(total)} with the hours of work; the price book has no machine to compare with."
         : better
             ? $"Better as parts: they are worth {Numbers.Money(parts)}, the work saves {(saves > 0 ? $"only {Numbers.Money(saves.Value)}" : "nothing")} against a bought one at {Numbers.Money(comparable.Value)}."
-        : $"{Numbers.Money(total)} in all, {Numbers.Money(saves!.Value)} less than a bought one at {Numbers.Money(comparable.Value)}.";
+        : $"{Numbers.Money(total)} with the hours of work, {Numbers.Money(saves!.Value)} less than a bought one at {Numbers.Money(comparable.Value)}.";
 }

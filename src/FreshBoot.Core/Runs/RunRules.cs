@@ -8,11 +8,15 @@ namespace FreshBoot.Core.Runs;
 /// <param name="Codes">Codes that new bundles of the machine carried.</param>
 /// <param name="Knows">Whether a fact was entered since the run began.</param>
 /// <param name="Items">The work items of the run as they stand.</param>
+/// <param name="Now">The workshop's time.</param>
+/// <param name="Unexpected">What a measured fact says that the plan did not expect; null where nothing does.</param>
 public sealed record RunContext(
     string Tag,
     IReadOnlyList<string> Codes,
     Func<string, bool> Knows,
-    IReadOnlyList<WorkItem> Items
+    IReadOnlyList<WorkItem> Items,
+    DateTimeOffset Now,
+    Func<string, string?> Unexpected
 );
 
 /// <summary>The rules of a run: which event may come next.</summary>
@@ -234,7 +238,28 @@ public static class RunRules
             );
         if (step.Wants is { } key && key != Probe && !context.Knows(key))
             throw Refuse($"The fact {key} is not known yet.", "stepId", $"Enter {key} first.");
+        if (
+            !(e.Data?.GetValueOrDefault(Despite)?.Trim().Length >= ShortestReason)
+            && Surprise(step, state, context) is { } says
+        )
+            throw Refuse(says, $"data.{Despite}", "Why it is done all the same; the reason is kept.");
     }
+
+    /// <summary>What of a step that is said to be done can be seen to be otherwise: it is asked about once.</summary>
+    private static string? Surprise(Step step, RunState state, RunContext context)
+    {
+        if (step.Wants is { } key && key != Probe)
+            return context.Unexpected(key);
+        if (step.Kind != StepKind.Wait || state.Waiting is not { } waiting)
+            return null;
+        var waited = context.Now - waiting.BegunAt;
+        return waited < TimeSpan.FromMinutes(step.ShortestMinutes)
+            ? $"It began {Ago(waited)} ago, and takes at least {step.ShortestMinutes} min."
+            : null;
+    }
+
+    private static string Ago(TimeSpan time) =>
+        time < TimeSpan.FromMinutes(2) ? $"{Math.Max(0, (int)time.TotalSeconds)} s" : $"{(int)time.TotalMinutes} min";
 
     /// <summary>
     /// A step that nothing later rests on may be left out; any but a danger and a proof may be done in another way. Both want the

@@ -99,6 +99,12 @@ public sealed record RunSheet(
         {
             if (!Belongs(question, procedure.When, procedure.IfUnknown))
                 continue;
+            if (procedure.Assumed)
+            {
+                foreach (var fact in question.Assumed)
+                    Add($"{procedure.Id}.{fact}", procedure, new SheetWords(question, null, false, fact));
+                continue;
+            }
             if (procedure.Cures.Count == 0 && procedure.CureKind is null)
             {
                 Add(procedure.Id, procedure, plain);
@@ -152,7 +158,7 @@ public sealed record RunSheet(
             minutes.Worry,
             entry.Command is { } command ? words.Fill(command, minutes) : null,
             entry.Expect is { } expect ? words.Fill(expect, minutes) : null,
-            Wants: entry.Wants
+            Wants: entry.Wants == ProcedureEntry.AssumedFact ? words.Fact : entry.Wants
         )
         {
             Uses =

@@ -74,6 +74,18 @@ public sealed record SheetQuestion(
             .DefaultIfEmpty()
             .Max();
 
+    /// <summary>
+    /// The facts that the route takes for granted and that its first steps measure. What leave and data are is asked by steps of
+    /// their own, and what follows from other facts cannot be measured by itself.
+    /// </summary>
+    public IReadOnlyList<string> Assumed =>
+        [
+            .. Route.Assumes.Where(key =>
+                !key.StartsWith("release.", StringComparison.Ordinal)
+                && FactRegistry.Find(key) is { Derived: false, Form: not FactForm.Words }
+            ),
+        ];
+
     /// <summary>The item of a kind that the route needs, or null.</summary>
     public WorkItem? Item(WorkItemKind kind) => Items.FirstOrDefault(i => i.Kind == kind && i.Needed);
 

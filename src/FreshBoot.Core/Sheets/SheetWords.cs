@@ -13,8 +13,12 @@ namespace FreshBoot.Core.Sheets;
 /// <param name="question">What the sheet is for.</param>
 /// <param name="cure">The cure that the fragment carries out; null for a fragment of its own.</param>
 /// <param name="general">Whether the fragment was written for every cure of a kind, and so knows nothing of this one's danger.</param>
-internal sealed class SheetWords(SheetQuestion question, Cure? cure, bool general)
+/// <param name="fact">The fact that the fragment measures; null for one that measures none that is taken for granted.</param>
+internal sealed class SheetWords(SheetQuestion question, Cure? cure, bool general, string? fact = null)
 {
+    /// <summary>The fact that the fragment measures.</summary>
+    public string? Fact => fact;
+
     private const int ShownOfHash = 12;
     private const int ShownOfSerial = 4;
 
@@ -121,6 +125,8 @@ internal sealed class SheetWords(SheetQuestion question, Cure? cure, bool genera
             "swap" => Facts.Number("memory.installedMiB") is { } mib
                 ? FactText.Show("memory.installedMiB", FactValue.Of(mib))
                 : "as large as the memory",
+            "fact" => $"“{FactRegistry.Label(fact ?? "")}”",
+            "measure" => FactRegistry.Find(fact ?? "")?.HowToMeasure ?? "",
             "cure" => cure?.Does ?? "",
             "how" => cure?.How ?? "",
             "protectionOff" => Board?.Protection switch

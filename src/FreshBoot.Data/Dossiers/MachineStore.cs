@@ -45,7 +45,7 @@ public sealed record IncomingProbe(
 );
 
 /// <summary>A reading of a fact as it came in.</summary>
-/// <param name="Value">The value.</param>
+/// <param name="Value">The value; null where what people had said was taken back.</param>
 /// <param name="Source">What it was read from.</param>
 /// <param name="Origin">How it came in.</param>
 /// <param name="TakenAt">When it was measured.</param>
@@ -53,7 +53,7 @@ public sealed record IncomingProbe(
 /// <param name="By">Who entered or chose it.</param>
 /// <param name="TakenBackBy">Who took the probe back that it came with; null while it counts.</param>
 public sealed record PastReading(
-    FactValue Value,
+    FactValue? Value,
     string Source,
     Origin Origin,
     DateTimeOffset TakenAt,
@@ -227,7 +227,7 @@ public sealed class MachineStore(IDbContextFactory<FreshBootDb> databases, DataF
         return
         [
             .. rows.Select(r => new PastReading(
-                JsonSerializer.Deserialize<FactValue>(r.Value, JsonSerializerOptions.Web)!,
+                JsonSerializer.Deserialize<FactValue>(r.Value, JsonSerializerOptions.Web),
                 r.Source,
                 Enum.Parse<Origin>(r.Origin),
                 r.TakenAt,
@@ -343,6 +343,11 @@ public sealed class MachineStore(IDbContextFactory<FreshBootDb> databases, DataF
             if (last is not null && (last.Origin != row.Origin || last.ReceivedAt != row.ReceivedAt))
                 Close();
             last = row;
+            if (row.Value == NoValue)
+            {
+                dossier = dossier.WithoutWord(row.Key);
+                continue;
+            }
             var reading = new Reading(
                 row.Key,
                 JsonSerializer.Deserialize<FactValue>(row.Value, JsonSerializerOptions.Web)!,
@@ -398,6 +403,49 @@ public sealed class MachineStore(IDbContextFactory<FreshBootDb> databases, DataF
     /// <summary>Takes what a person entered or chose.</summary>
     public Task<StoredMachine> EnterAsync(string tag, Reading reading, CancellationToken stop) =>
         EnterAsync(tag, [reading], stop);
+
+    /// <summary>
+    /// Takes back what people said of a fact: it is unknown again, or what a probe says of it. What was said stays in the
+    /// history, with whoever took it back.
+    /// </summary>
+    /// <exception cref="RefusedException">Nobody said anything of it.</exception>
+    public Task<StoredMachine> UnsayAsync(string tag, string key, string by, CancellationToken stop) =>
+        ChangeAsync(
+            tag,
+            (db, row) =>
+            {
+                var before = Core.Dossiers.Dossier.From(Parse(row.Dossier));
+                var after = before.WithoutWord(key);
+                if (after.Readings.Count == before.Readings.Count)
+                    throw new RefusedException(
+                        RefusalKind.Conflict,
+                        $"Nobody has said anything of {FactRegistry.Label(key)}.",
+                        "key",
+                        "A fact that a person entered or chose."
+                    );
+                row.LastReceivedAt = clock.GetUtcNow();
+                db.FactHistory.Add(
+                    new FactRow
+                    {
+                        MachineId = row.Id,
+                        Key = key,
+                        Value = NoValue,
+                        Source = "taken back",
+                        Origin = nameof(Origin.Entered),
+                        TakenAt = row.LastReceivedAt,
+                        ReceivedAt = row.LastReceivedAt,
+                        By = by,
+                        Receipt = row.NextReceipt++,
+                    }
+                );
+                row.Dossier = JsonSerializer.Serialize(after.Readings, JsonSerializerOptions.Web);
+                return Task.CompletedTask;
+            },
+            stop
+        );
+
+    /// <summary>What stands in the history where a word was taken back.</summary>
+    private const string NoValue = "null";
 
     /// <summary>Takes several words of a person at once: all of them or none.</summary>
     public Task<StoredMachine> EnterAsync(string tag, IReadOnlyList<Reading> readings, CancellationToken stop) =>

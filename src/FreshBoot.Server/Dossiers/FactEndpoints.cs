@@ -1,6 +1,7 @@
 using System.Text.Json;
 using FreshBoot.Core.Dossiers;
 using FreshBoot.Data.Dossiers;
+using FreshBoot.Data.Runs;
 using FreshBoot.Server.Hosting;
 
 namespace FreshBoot.Server.Dossiers;
@@ -10,6 +11,9 @@ namespace FreshBoot.Server.Dossiers;
 /// <param name="Source">Where it was read; <c>chosen</c> settles a conflict of sources.</param>
 /// <param name="By">Who says so.</param>
 internal sealed record FactWord(JsonElement Value, [property: Line(100)] string Source, [property: Line(60)] string By);
+
+/// <summary>Who takes a word back.</summary>
+internal sealed record TakenBack([property: Line(60)] string By);
 
 internal static class FactEndpoints
 {
@@ -52,6 +56,43 @@ internal static class FactEndpoints
             .WithSummary("Enters a fact by hand, or chooses among sources that disagree")
             .ProducesProblem(StatusCodes.Status400BadRequest)
             .ProducesProblem(StatusCodes.Status404NotFound);
+
+        app.MapPost(
+                "/api/machines/{tag}/facts/{key}/take-back",
+                async (
+                    string tag,
+                    string key,
+                    TakenBack back,
+                    MachineStore store,
+                    RunStore runs,
+                    Shop shop,
+                    HttpContext context
+                ) =>
+                {
+                    FactRegistry.Get(key);
+                    var known = Given.Tag(tag, "tag");
+                    // What a run rests on stays said while the run is open; the run has a step back of its own.
+                    if (
+                        key.StartsWith("release.", StringComparison.Ordinal)
+                        && await runs.LatestOfAsync(known, context.RequestAborted) is { State.FinishedAt: null }
+                    )
+                        throw new RefusedException(
+                            RefusalKind.Conflict,
+                            "A run is under way that rests on it.",
+                            "key",
+                            "The run finished, or stopped with the reason."
+                        );
+                    return MachineSheets.Show(
+                        await store.UnsayAsync(known, key, Given.Text(back.By, "by", 60), context.RequestAborted),
+                        shop,
+                        context
+                    );
+                }
+            )
+            .WithSummary("Takes back what people said of a fact: it is unknown again, or what a probe says")
+            .ProducesProblem(StatusCodes.Status400BadRequest)
+            .ProducesProblem(StatusCodes.Status404NotFound)
+            .ProducesProblem(StatusCodes.Status409Conflict);
 
         app.MapGet(
                 "/api/machines/{tag}/facts/{key}/history",

@@ -1,5 +1,6 @@
 using System.Text;
 using System.Text.Encodings.Web;
+using FreshBoot.Core.Handover;
 using FreshBoot.Server.Dossiers;
 using FreshBoot.Server.Hosting;
 
@@ -72,10 +73,10 @@ internal static class HandoverEndpoints
             List("What it was installed from", sheet.Used, "");
         if (sheet.Despite.Count > 0)
             List("Where the plan was left, and why", sheet.Despite, "");
-        List("What to know", sheet.ToKnow, "Nothing special.");
+        List("What to know", sheet.ToKnow, "Nothing: everything that was asked for is there.");
         List(
             "What was tried before it left",
-            sheet.Acceptance.Select(l => $"{l.Line}: {l.Says}."),
+            sheet.Acceptance.Select(l => l.Proof == Proof.Accepted ? $"{l.ForOwner} ({l.Says}.)" : l.ForOwner),
             "Nothing had to be tried."
         );
         List(

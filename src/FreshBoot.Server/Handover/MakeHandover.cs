@@ -1,3 +1,4 @@
+using FreshBoot.Core.Catalogue;
 using FreshBoot.Core.Dossiers;
 using FreshBoot.Core.Handover;
 using FreshBoot.Core.Ladder;
@@ -70,7 +71,7 @@ internal sealed class MakeHandover(MachineStore machines, RunStore runs, FollowR
         if (open.Length > 0 || run.State.FinishedAt is not { } finished)
             throw Refuse(
                 $"Something is still open: {string.Join(" · ", open)}",
-                "Every step done, every relaxation closed, every line of the acceptance list proved."
+                "Every step done, whatever was opened closed again, every line of the acceptance list proved."
             );
 
         var first = Derivation.Complete(run.Readings, shop.Catalogue);
@@ -79,7 +80,7 @@ internal sealed class MakeHandover(MachineStore machines, RunStore runs, FollowR
         string? Say(string key) => now[key] is { } value ? FactText.Show(key, value) : null;
         return new HandoverSheet(
             machine.Tag,
-            string.Join(' ', new[] { Say("identity.maker"), Say("identity.model") }.OfType<string>()),
+            MachineName.Of(now),
             Say("identity.serial"),
             system?.FullName,
             system?.SupportEnds,
@@ -109,13 +110,27 @@ internal sealed class MakeHandover(MachineStore machines, RunStore runs, FollowR
                     .Distinct(StringComparer.Ordinal),
             ],
             run.State.Otherwise,
-            run.Route.Caveats,
+            system is null ? run.Route.Caveats : ToKnow(now, system, run, shop),
             lines,
             [],
             run.By,
             finished
         );
     }
+
+    /// <summary>Every finding that is not clear on the machine as it leaves; nothing of what is known is kept back.</summary>
+    private static IReadOnlyList<string> ToKnow(IFacts now, SystemEntry system, StoredRun run, Shop shop) =>
+        [
+            .. shop
+                .Now.Evaluator.Assess(now, system, new Plan(shop.Today, run.Route.Cures))
+                .Rungs.SelectMany(r => r.Findings)
+                .Where(f =>
+                    f.Outcome != Outcome.Clear
+                    && (run.Route.School != School.Stay || f.Rung is not (Rung.Medium or Rung.Setup))
+                )
+                .Select(f => f.Text)
+                .Distinct(StringComparer.Ordinal),
+        ];
 
     private static string Why(string cure, Assessment before) =>
         before

@@ -56,7 +56,7 @@ internal static class LabelEndpoints
         );
         foreach (var (tag, dossier) in machines)
         {
-            var about = $"{dossier.Word("identity.maker")} {dossier.Word("identity.model")}".Trim();
+            var about = MachineName.Of(dossier);
             page.Append("<li>")
                 .Append(Qr(tag))
                 .Append("<div><b>")

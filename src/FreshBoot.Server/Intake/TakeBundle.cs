@@ -159,7 +159,7 @@ internal sealed class TakeBundle(
             var arrival = await arrivals.AddAsync(
                 file.Name,
                 file.Content,
-                $"{dossier.Word("identity.maker")} {dossier.Word("identity.model")}".Trim(),
+                MachineName.Of(dossier),
                 dossier.Word("identity.serial") ?? "",
                 stop
             );

@@ -114,9 +114,10 @@ public class AcceptanceTests
         lines[5]
             .ShouldBe(
                 new AcceptanceLine(
-                    "Every relaxation is closed",
+                    "Whatever was opened for the work is closed again",
                     Core.Handover.Proof.Open,
-                    "start from a stick is allowed"
+                    "start from a stick is allowed",
+                    "Whatever was opened for the work is closed again."
                 )
             );
     }

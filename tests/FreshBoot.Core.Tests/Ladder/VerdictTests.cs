@@ -39,6 +39,53 @@ public class VerdictTests
     }
 
     [Fact]
+    public void What_nobody_measured_costs_risk_and_stands_at_the_beginning_of_the_sheet()
+    {
+        var known = Facts.GoodBut();
+        var open = Facts.GoodBut(("tpm.version", null), ("parts.storage", null));
+        var (sure, unsure) = (Best(known), Best(open));
+        unsure.Assumes.ShouldContain("tpm.version");
+        unsure.Risk.ShouldBeGreaterThan(sure.Risk + 0.05);
+        var sheet = AnySheets.Of(open, unsure);
+        sheet.Missing.ShouldBeEmpty();
+        var at = sheet.Steps.ToList().FindIndex(s => s.Wants == "tpm.version");
+        at.ShouldBeGreaterThan(0);
+        sheet.Steps[at].Text.ShouldContain("“TPM”");
+        sheet.Steps[at].Text.ShouldContain("never clear it");
+        at.ShouldBeLessThan(sheet.Steps.ToList().FindIndex(s => s.Kind == Procedures.StepKind.Confirm));
+        AnySheets.Of(known, sure).Steps.ShouldNotContain(s => s.Wants == "tpm.version");
+
+        static Route Best(Dossier facts) =>
+            RoutesOf(facts).First(r => r is { System: "tessaly-6-r2", School: School.Comply });
+    }
+
+    [Theory]
+    [InlineData(7860, Outcome.Clear)]
+    [InlineData(3900, Outcome.Unknown)]
+    public void Memory_that_a_system_sees_is_fitted_at_least(int visible, Outcome outcome) =>
+        Find(
+            Assess(Facts.GoodBut(("memory.installedMiB", null), ("memory.visibleMiB", visible)), "tessaly-6-r2"),
+            "memory-gate"
+        )
+            .Outcome.ShouldBe(outcome);
+
+    [Fact]
+    public void A_system_that_names_nothing_on_a_rung_is_open_there_and_not_clear()
+    {
+        var bare = Shipped.Catalogue.System("wickerwork-26")! with { Id = "bare", Requirements = [] };
+        var plan = new Plan(AnySheets.Today);
+        var assessment = Evaluator.Assess(Facts.GoodBut(), bare, plan);
+        foreach (var rung in (Rung[])[Rung.Firmware, Rung.Medium, Rung.Kernel])
+            assessment.Rungs[(int)rung].Outcome.ShouldBe(Outcome.Unknown);
+        Find(assessment, "not-stated", Rung.Medium).Text.ShouldContain("nobody wrote down what");
+        assessment.Rungs[(int)Rung.Disk].Outcome.ShouldBe(Outcome.Clear);
+        Evaluator.Grade(Facts.GoodBut(), bare, plan).ShouldBe(assessment.Outcome);
+    }
+
+    private static Finding Find(Assessment assessment, string requirement, Rung rung) =>
+        assessment.Rungs[(int)rung].Findings.Single(f => f.Requirement == requirement);
+
+    [Fact]
     public void Where_one_network_works_another_without_a_driver_is_a_thing_to_know_that_lowers_the_fit()
     {
         const string Name = "Airlath AL-77";

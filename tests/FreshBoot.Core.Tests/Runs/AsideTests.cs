@@ -21,6 +21,7 @@ public sealed class AsideTests
     ];
 
     private readonly List<RunEvent> _events = [];
+    private DateTimeOffset? _now;
 
     private RunState State => RunState.Fold(Read, _events);
 
@@ -33,7 +34,12 @@ public sealed class AsideTests
     {
         var all = Enumerable.Range(0, data.Length / 2).ToDictionary(i => data[2 * i], i => data[(2 * i) + 1]);
         var said = new RunEventIn($"e{_events.Count}", _events.Count, kind, Current, "Pim", all);
-        RunRules.Check(Read, State, said, new RunContext("MR-0417", ["c"], _ => true, []));
+        RunRules.Check(
+            Read,
+            State,
+            said,
+            new RunContext("MR-0417", ["c"], _ => true, [], _now ?? Facts.Noon.AddDays(1), _ => null)
+        );
         foreach (var (key, value) in RunRules.Adds(Read[State.Current], kind, all, [], () => "c"))
             all[key] = value;
         _events.Add(new RunEvent(_events.Count + 1, said.EventId, kind, Current, "Pim", all, Facts.Noon, ""));
@@ -42,6 +48,54 @@ public sealed class AsideTests
 
     private string Refused(string kind, params string[] data) =>
         Should.Throw<RefusedException>(() => Say(kind, data)).Message;
+
+    [Fact]
+    public void A_wait_that_ended_sooner_than_it_can_is_asked_about_once_and_the_reason_is_kept()
+    {
+        Say("done").Say("done").Say("begun");
+        _now = Facts.Noon.AddSeconds(40);
+        Refused("done").ShouldBe("It began 40 s ago, and takes at least 5 min.");
+        _now = Facts.Noon.AddMinutes(4);
+        Refused("done", RunRules.Despite, " x ").ShouldBe("It began 4 min ago, and takes at least 5 min.");
+        Say("done", RunRules.Despite, "another bench had begun it");
+        Current.ShouldBe("boot");
+        State.Otherwise.ShouldContain(o => o.Contains("another bench", StringComparison.Ordinal));
+    }
+
+    [Fact]
+    public void A_measured_fact_that_breaks_the_plan_is_asked_about_before_it_is_done()
+    {
+        var steps = new Step[] { new("name", Rung.Use, StepKind.Measure, "Enter it.", null, 1, Wants: "os.name") };
+        Should
+            .Throw<RefusedException>(() => Check(null, "It says “Tessaly 5”."))
+            .Refusal.ShouldBe(
+                new Refusal(
+                    RefusalKind.Conflict,
+                    "It says “Tessaly 5”.",
+                    "data.despite",
+                    "Why it is done all the same; the reason is kept."
+                )
+            );
+        Check("the owner wants it so", "It says “Tessaly 5”.");
+        Check(null, null);
+
+        void Check(string? despite, string? unexpected) =>
+            RunRules.Check(
+                steps,
+                RunState.Fold(steps, []),
+                new RunEventIn(
+                    "e",
+                    0,
+                    "done",
+                    "name",
+                    "Pim",
+                    despite is null
+                        ? null
+                        : new Dictionary<string, string>(StringComparer.Ordinal) { ["despite"] = despite }
+                ),
+                new RunContext("MR-0417", [], _ => true, [], Facts.Noon, _ => unexpected)
+            );
+    }
 
     [Fact]
     public void What_nothing_rests_on_may_be_left_out_with_a_reason_that_the_hand_over_tells()

@@ -38,7 +38,7 @@ public class RunTests
             Steps,
             RunState.Fold(Steps, events),
             said,
-            new RunContext("MR-0417", probed ? [ProofCode] : [], _ => known, [])
+            new RunContext("MR-0417", probed ? [ProofCode] : [], _ => known, [], Facts.Noon.AddDays(1), _ => null)
         );
         var bare = new RunEvent(
             events.Count + 1,
@@ -257,7 +257,7 @@ public class RunTests
                     ? new Dictionary<string, string>(StringComparer.Ordinal) { ["to"] = "Odalys" }
                     : new Dictionary<string, string>(StringComparer.Ordinal) { ["despite"] = despite }
             ),
-            new RunContext("MR-0417", [], _ => true, items)
+            new RunContext("MR-0417", [], _ => true, items, Facts.Noon.AddDays(1), _ => null)
         );
 
     [Theory]
@@ -338,7 +338,12 @@ public class RunTests
         {
             var state = RunState.Fold(Ways, events);
             var word = new RunEventIn($"e{events.Count}", events.Count, kind, id, "Pim", data);
-            RunRules.Check(Ways, state, word, new RunContext("MR-0417", [], _ => true, []));
+            RunRules.Check(
+                Ways,
+                state,
+                word,
+                new RunContext("MR-0417", [], _ => true, [], Facts.Noon.AddDays(1), _ => null)
+            );
             var all = new Dictionary<string, string>(data ?? [], StringComparer.Ordinal);
             foreach (var (key, value) in RunRules.Adds(Ways[state.Current], kind, data, [], () => "c"))
                 all[key] = value;

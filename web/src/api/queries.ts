@@ -310,6 +310,14 @@ export const useEnterFact = (tag: string) =>
     take(api.PUT('/api/machines/{tag}/facts/{key}', { params: { path: { tag, key } }, body })),
   );
 
+/** Takes back what people said of a fact. */
+export const useUnsay = (tag: string) =>
+  useMachineChange(tag, ({ key, by }: { key: string; by: string }) =>
+    take(
+      api.POST('/api/machines/{tag}/facts/{key}/take-back', { params: { path: { tag, key } }, body: { by } }),
+    ),
+  );
+
 export const useAim = (tag: string) =>
   useMachineChange(tag, (body: Schema['Aiming']) =>
     take(api.PUT('/api/machines/{tag}/aim', { params: { path: { tag } }, body })),

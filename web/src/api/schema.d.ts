@@ -2633,6 +2633,76 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/machines/{tag}/facts/{key}/take-back": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Takes back what people said of a fact: it is unknown again, or what a probe says */
+        post: {
+            parameters: {
+                query?: never;
+                header?: never;
+                path: {
+                    key: string;
+                    tag: string;
+                };
+                cookie?: never;
+            };
+            requestBody: {
+                content: {
+                    "application/json": components["schemas"]["TakenBack"];
+                };
+            };
+            responses: {
+                /** @description OK */
+                200: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/json": components["schemas"]["MachineSheet"];
+                    };
+                };
+                /** @description Bad Request */
+                400: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/problem+json": components["schemas"]["ProblemDetails"];
+                    };
+                };
+                /** @description Not Found */
+                404: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/problem+json": components["schemas"]["ProblemDetails"];
+                    };
+                };
+                /** @description Conflict */
+                409: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/problem+json": components["schemas"]["ProblemDetails"];
+                    };
+                };
+            };
+        };
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/machines/{tag}/handover": {
         parameters: {
             query?: never;
@@ -5909,6 +5979,8 @@ export interface components {
     schemas: {
         /** @description A line of the acceptance list. */
         AcceptanceLine: {
+            /** @description The same for the new owner, who knows none of the trade's words. */
+            forOwner: string;
             /** @description What has to be so. */
             line: string;
             /** @description How it stands. */
@@ -7759,8 +7831,7 @@ export interface components {
             takenAt: string;
             /** @description Who took the probe back that it came with; null while it counts. */
             takenBackBy: null | string;
-            /** @description The value. */
-            value: components["schemas"]["FactValue"];
+            value: null | components["schemas"]["FactValue"];
         };
         /** @description What a patch does. */
         PatchAnswer: {
@@ -9040,6 +9111,10 @@ export interface components {
             same: boolean;
             /** @description The tag. */
             tag: string;
+        };
+        /** @description Who takes a word back. */
+        TakenBack: {
+            by: string;
         };
         /** @description What came of a probe that was taken in. */
         TakenIn: {

@@ -120,7 +120,7 @@ export function Bench() {
             className="flex min-h-11 items-center hover:underline"
           >
             <span>
-              <b>{m.tag}</b> {m.model ?? 'nothing known yet'} ·{' '}
+              <b>{m.tag}</b> {m.model ?? 'model not known'} ·{' '}
               <span className={`${inkOf[m.outcome]} font-semibold`}>{m.outcome}</span>
             </span>
           </Link>
@@ -292,7 +292,7 @@ function Bay({ bay, machine, system, now, step }: BayProps) {
         <BayNumber bay={bay} />
         <span className="leading-tight">
           <b className="block text-base group-hover:underline">{machine.tag}</b>
-          <span className="block truncate text-sm text-quiet">{machine.model ?? 'nothing known yet'}</span>
+          <span className="block truncate text-sm text-quiet">{machine.model ?? 'model not known'}</span>
         </span>
         {machine.due && (
           <span

@@ -114,7 +114,11 @@ export function Editor({
         {save.error && <Failed error={save.error} />}
         {changed && preview.error && <Failed error={preview.error} />}
         {changed && preview.data && <Effects effect={preview.data} />}
-        {!changed && <p className="pt-2 text-sm text-quiet">Nothing is changed yet.</p>}
+        {!changed && (
+          <p className="pt-2 text-sm text-quiet">
+            As it is saved. A change shows here what it does to the fleet.
+          </p>
+        )}
         {kind === 'procedures' && (
           <>
             <Offers

@@ -1,7 +1,7 @@
 import { useQuery } from '@tanstack/react-query';
 import { useState } from 'react';
 import type { Schema } from '../api/client';
-import { factHistory, useEnterFact } from '../api/queries';
+import { factHistory, useEnterFact, useUnsay } from '../api/queries';
 import { Failed } from '../shell/States';
 import { dayAndTime, dayOf } from '../shell/time';
 import { nobody, useWho } from '../shell/who';
@@ -19,7 +19,9 @@ export function FactRow({ tag, fact, keys }: Props) {
   const [editing, setEditing] = useState(false);
   const [past, setPast] = useState(false);
   const enter = useEnterFact(tag);
+  const unsay = useUnsay(tag);
   const [who] = useWho();
+  const said = fact.origin === 'entered' || fact.origin === 'chosen';
   const computed = definitionOf(fact.key, keys)?.derived;
   const choose = (value: Schema['FactValue']) => {
     enter.mutate({ key: fact.key, value, source: 'chosen', by: who || nobody });
@@ -60,6 +62,18 @@ export function FactRow({ tag, fact, keys }: Props) {
             Correct
           </button>
         )}
+        {said && (
+          <button
+            type="button"
+            className="min-h-8 text-sm underline underline-offset-4"
+            aria-label={`Take ${labelOf(fact.key, keys)} back`}
+            onClick={() => {
+              unsay.mutate({ key: fact.key, by: who || nobody });
+            }}
+          >
+            Take back
+          </button>
+        )}
       </div>
       {Array.isArray(fact.value) && (
         <p className="font-value text-xs break-words text-quiet">{fact.value.join(' ')}</p>
@@ -81,6 +95,7 @@ export function FactRow({ tag, fact, keys }: Props) {
           ))}
         </div>
       )}
+      {unsay.error && <Failed error={unsay.error} />}
       {past && <Past tag={tag} factKey={fact.key} keys={keys} />}
       {editing && (
         <FactQuestion
@@ -109,7 +124,9 @@ function Past({ tag, factKey, keys }: { tag: string; factKey: string; keys: Prop
       {data?.map((reading, i) => (
         <li key={i} className="flex gap-3">
           <span className="font-value text-quiet">{dayAndTime(reading.receivedAt)}</span>
-          <b>{factText({ key: factKey, value: reading.value }, keys)}</b>
+          <b>
+            {reading.value === null ? 'taken back' : factText({ key: factKey, value: reading.value }, keys)}
+          </b>
           <span className="text-quiet">
             {reading.origin}, {reading.source}
             {reading.by && `, ${reading.by}`}

@@ -62,7 +62,7 @@ export function LadderColumn({ aim, open, setOpen, ticked }: Props) {
             type="button"
             tabIndex={i === at ? 0 : -1}
             aria-expanded={open === rung.rung}
-            aria-label={`${rung.rung}: ${rung.outcome}${ticked.has(rung.rung) ? ', mended' : ''}. ${finding?.text ?? 'Nothing is asked here.'}`}
+            aria-label={`${rung.rung}: ${rung.outcome}${ticked.has(rung.rung) ? ', mended' : ''}. ${finding?.text ?? nothingSays(rung.outcome)}`}
             data-rung={rung.rung}
             className={`absolute inset-x-0 flex items-center text-left ${open === rung.rung ? 'border-y border-ink bg-sheet' : 'hover:bg-sheet'}`}
             style={{ bottom: i * pitch, height: pitch }}
@@ -91,7 +91,7 @@ export function LadderColumn({ aim, open, setOpen, ticked }: Props) {
               <span className="line-clamp-2">
                 {ticked.has(rung.rung) && <b className="text-clear">✓ </b>}
                 <b className={inkOf[rung.outcome]}>{rung.outcome}</b>{' '}
-                {finding?.text ?? 'Nothing is asked here.'}
+                {finding?.text ?? nothingSays(rung.outcome)}
               </span>
             </span>
           </button>
@@ -104,3 +104,7 @@ export function LadderColumn({ aim, open, setOpen, ticked }: Props) {
     </div>
   );
 }
+
+/** A rung without a finding: nothing is asked, or too little is known to ask. */
+const nothingSays = (outcome: string) =>
+  outcome === 'unknown' ? 'Open until more is measured.' : 'Nothing is asked here.';

@@ -1,5 +1,5 @@
 import type { Schema } from '../api/client';
-import { factText } from './facts';
+import { factText, machineName } from './facts';
 import { ForOrder, Stands } from './Place';
 
 /** The machine's name plate, engraved and screwed on like a maker's rating plate. */
@@ -30,7 +30,7 @@ export function NamePlate({
         <dl className="grid flex-1 grid-cols-2 gap-x-6 gap-y-1 border-l border-rule pl-5 md:grid-cols-3">
           <Field
             label="Maker · model"
-            value={[say('identity.maker'), say('identity.model')].filter(Boolean).join(' ') || null}
+            value={machineName(say('identity.maker'), say('identity.model')) || null}
           />
           <Field label="Serial" value={say('identity.serial')} />
           <Field label="Processor" value={list(say('cpu.model'), say('cpu.level'))} />

@@ -50,6 +50,10 @@ const driveText = (bytes: number) =>
       : `${short(bytes / 1e6)} MB`;
 
 /** "Wickerwork 26", "Tessaly 6, release 2". */
+/** Maker and model as one says them; a model that begins with its maker's name is not said twice. */
+export const machineName = (maker: string | null, model: string | null) =>
+  maker && model?.startsWith(maker) ? model : [maker, model].filter(Boolean).join(' ');
+
 export const systemName = (system: Schema['SystemEntry'] | undefined) => system?.fullName ?? '';
 
 /** Money in hundredth parts of a mark. */

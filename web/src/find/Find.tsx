@@ -2,6 +2,7 @@ import { useQuery } from '@tanstack/react-query';
 import { useState } from 'react';
 import { Link, useSearchParams } from 'react-router';
 import { found, systems } from '../api/queries';
+import { machineName } from '../dossiers/facts';
 import { RungShape } from '../ladder/RungShape';
 import { inkOf } from '../ladder/outcomes';
 import { rungs } from '../ladder/rungs';
@@ -80,7 +81,7 @@ export function Find() {
               </span>
               <span className="min-w-0 flex-1">
                 <b className="text-lg">{m.tag}</b>{' '}
-                <span>{[m.maker, m.model].filter(Boolean).join(' ') || 'nothing known yet'}</span>
+                <span>{machineName(m.maker, m.model) || 'model not known'}</span>
                 <span className="block truncate text-sm text-quiet">
                   {m.bay ? `Bay ${m.bay}` : m.run?.finishedAt ? 'Door' : 'Shelf'}
                   {m.order && ` · ${m.order}`} · {m.next.text}

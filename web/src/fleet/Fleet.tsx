@@ -157,7 +157,7 @@ export function Fleet() {
                         >
                           <b>{m.tag}</b>
                           <span className="inline-block max-w-[150px] truncate text-[13px] text-quiet">
-                            {m.model ?? 'nothing known yet'}
+                            {m.model ?? 'model not known'}
                           </span>
                         </Link>
                       </th>
@@ -274,15 +274,13 @@ function Opening() {
   return (
     <section aria-labelledby="opening" className="pt-4">
       <h2 id="opening" className="caption border-b-[1.5px] border-ink text-[13px]">
-        Bought five times, it opens most
+        One kind of part to buy: what five of it open
       </h2>
       <ol>
         {data.slice(0, 6).map((part) => (
           <li key={part.part} className="border-b border-rule py-1 text-[14px] leading-snug">
-            <b>
-              {part.opens} {part.opens === 1 ? 'system' : 'systems'}
-            </b>{' '}
-            · {part.does} ({moneyText(part.money)})
+            <b>{part.does}</b> ({moneyText(part.money)}): {counted(part.tags.length, 'machine')} with{' '}
+            {counted(part.opens, 'system')} more that would be clear
             <span className="block text-[13px] text-quiet">{part.tags.join(', ')}</span>
           </li>
         ))}
@@ -290,6 +288,8 @@ function Opening() {
     </section>
   );
 }
+
+const counted = (count: number, what: string) => `${count} ${what}${count === 1 ? '' : 's'}`;
 
 function Download({ type, name, says }: { type: string; name: string; says: string }) {
   return (

@@ -79,7 +79,7 @@ export function HandoverView() {
       </ul>
       <h3 className="caption pt-4">What to know</h3>
       <ul className="list-disc pl-5">
-        {data.toKnow.length === 0 && <li>Nothing special.</li>}
+        {data.toKnow.length === 0 && <li>Nothing: everything that was asked for is there.</li>}
         {data.toKnow.map((text) => (
           <li key={text}>{text}</li>
         ))}

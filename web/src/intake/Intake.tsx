@@ -209,15 +209,14 @@ function Questions({
           {taken.tag}
         </h1>
         <p role="status">
-          Taken in. {taken.facts.length} facts, {taken.warnings.length}{' '}
-          {taken.warnings.length === 1 ? 'source' : 'sources'} short.
+          Taken in, with {taken.facts.length} facts. The questions that only people can answer come first.
         </p>
         <span className="ml-auto flex gap-5">
           <Link
             to={`/machines/${taken.tag}/systems`}
             className="flex min-h-11 items-center font-semibold underline underline-offset-4"
           >
-            Climb its ladder
+            What it could get
           </Link>
           <button
             type="button"

@@ -1,7 +1,8 @@
 import { useQuery } from '@tanstack/react-query';
 import { useState } from 'react';
 import { api, type Schema, take, fails } from '../api/client';
-import { release, useWrite } from '../api/queries';
+import { factKeys, machine, release, useUnsay, useWrite } from '../api/queries';
+import { factText, labelOf } from '../dossiers/facts';
 import { Failed } from '../shell/States';
 import { dayOf } from '../shell/time';
 import { nobody, useWho } from '../shell/who';
@@ -20,9 +21,38 @@ export function ReleasePanel({ tag }: { tag: string }) {
           Leave is given, and nothing holds the machine.
         </p>
       )}
+      <LastAnswer tag={tag} />
       {data.letter && <Letter text={data.letter} />}
       {data.question === null && <Erased tag={tag} sheet={data} />}
     </div>
+  );
+}
+
+/** A wrong click is taken back, and its question comes again. */
+function LastAnswer({ tag }: { tag: string }) {
+  const facts = useQuery(machine(tag)).data?.facts ?? [];
+  const keys = useQuery(factKeys).data ?? [];
+  const unsay = useUnsay(tag);
+  const [who] = useWho();
+  const last = facts
+    .filter((f) => f.key.startsWith('release.') && (f.origin === 'entered' || f.origin === 'chosen'))
+    .reduce<Schema['Fact'] | null>((a, b) => (a === null || b.takenAt > a.takenAt ? b : a), null);
+  if (!last) return null;
+  return (
+    <p className="pt-1.5 text-sm text-quiet">
+      Said last: {labelOf(last.key, keys).toLowerCase()}, <b>{factText(last, keys)}</b>.{' '}
+      <button
+        type="button"
+        disabled={unsay.isPending}
+        className="min-h-9 underline underline-offset-4"
+        onClick={() => {
+          unsay.mutate({ key: last.key, by: who || nobody });
+        }}
+      >
+        Not so, take it back
+      </button>
+      {unsay.error && <Failed error={unsay.error} />}
+    </p>
   );
 }
 

@@ -12,7 +12,7 @@ import { percent, schoolSays, support, useRouteName } from './words';
 
 /** A route opened: what it costs, what is done, what it brings with it, and the button that begins it. */
 export function Chosen({ route }: { route: Schema['Route'] }) {
-  const { sheet, keys } = useMachine();
+  const { sheet } = useMachine();
   const name = useRouteName();
   return (
     <section aria-label="Chosen route">
@@ -58,12 +58,6 @@ export function Chosen({ route }: { route: Schema['Route'] }) {
         ))}
         {route.cures.length === 0 && <li className="text-quiet">Nothing has to be changed.</li>}
       </ol>
-      {route.assumes.length > 0 && (
-        <p className="pt-2">
-          <b>Assumes</b>, because nobody has measured it:{' '}
-          {route.assumes.map((key) => labelOf(key, keys)).join(', ')}.
-        </p>
-      )}
       {route.worth && (
         <p className="pt-2">
           <b>Worth it?</b> {route.worth.text}
@@ -140,6 +134,7 @@ function Parts({ title, parts }: { title: string; parts: Schema['ScorePart'][] }
 
 function Begin({ route, tag }: { route: Schema['Route']; tag: string }) {
   const begin = useBegin(tag);
+  const { keys } = useMachine();
   const [who] = useWho();
   const go = useNavigate();
   const [sure, setSure] = useState(false);
@@ -152,6 +147,12 @@ function Begin({ route, tag }: { route: Schema['Route']; tag: string }) {
   return (
     <>
       {begin.error && <Failed error={begin.error} />}
+      {route.assumes.length > 0 && (
+        <p className="mt-1 border-l-4 border-setting pl-3">
+          <b>Not measured yet:</b> {route.assumes.map((key) => labelOf(key, keys)).join(', ')}. The first
+          steps measure it, and the risk counts it in.
+        </p>
+      )}
       {open && (
         <div role="alert" className="mt-1 border-l-4 border-wall pl-3">
           <p className="font-semibold text-wall">{open.text}</p>

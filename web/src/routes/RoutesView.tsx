@@ -92,11 +92,11 @@ export function RoutesView() {
           </p>
         )}
         <ol aria-label="Routes, best first" className="border-t-[1.5px] border-ink">
-          {shown.map((route) => (
+          {shown.map((route, i) => (
             <Row
               key={route.id}
               route={route}
-              place={data.indexOf(route) + 1}
+              place={i + 1}
               chosen={route.id === chosen?.id}
               choose={() => {
                 choose(route);
@@ -111,7 +111,7 @@ export function RoutesView() {
             setEvery(!every);
           }}
         >
-          {every ? 'Only the best of each kind' : `All ${data.length} routes that nothing beats`}
+          {every ? 'Only the best of each kind' : `All ${data.length} ways, variants among them`}
         </button>
       </div>
       <div className="min-w-0">

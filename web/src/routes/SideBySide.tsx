@@ -79,7 +79,7 @@ const rows: [
   ['risk', (r) => percent(r.risk), (r) => r.risk],
   ['support', support, (r) => -(r.supportMonths ?? 9999)],
   ['fit', (r) => `${r.fit} of 100`, (r) => -r.fit],
-  ['in all', (r) => (r.worth ? moneyText(r.worth.total) : 'nothing'), (r) => r.worth?.total ?? 0],
+  ['with hours paid', (r) => (r.worth ? moneyText(r.worth.total) : 'nothing'), (r) => r.worth?.total ?? 0],
   ['undo', (r) => (r.reversible ? 'all of it' : 'not all of it'), (r) => (r.reversible ? 0 : 1)],
 ];
 

@@ -49,8 +49,8 @@ test('the nearest weight at which another route leads is named', async () => {
   ]);
   sliders(undefined, [best, other]);
   const support = (await screen.findByRole('slider', { name: /support/ })).closest('label');
-  expect(support?.textContent).toContain('24.6:');
+  expect(support?.textContent).toContain('above 25:');
   expect((screen.getByRole('slider', { name: /fit/ }).closest('label') as HTMLElement).textContent).toContain(
-    'never flips',
+    'the first stays first',
   );
 });

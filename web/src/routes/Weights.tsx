@@ -64,7 +64,9 @@ export function Weights({
             </span>
             <span className="text-right font-value text-[13px]">{Math.round(value)}</span>
             <span className="truncate text-[12px] leading-tight text-quiet">
-              {next?.to ? `${next.at.toFixed(1)}: ${name(next.to)}` : 'never flips'}
+              {next?.to
+                ? `${next.at > value ? 'above' : 'below'} ${Math.round(next.at)}: ${name(next.to)}`
+                : 'the first stays first'}
             </span>
           </label>
         );

@@ -433,7 +433,7 @@ test('a run that is laid aside says why and goes on when somebody says so', asyn
     run([step('look', 'check', { expect: 'So.' })], {}, { paused: 'Waits for the module.', with: 'Odalys' }),
   );
   expect((await screen.findByRole('status')).textContent).toContain('Waits for the module.');
-  expect(screen.queryByRole('button', { name: 'It is so' })).toBeNull();
+  expect(screen.queryByRole('button', { name: 'As it should be' })).toBeNull();
   expect(screen.queryByRole('button', { name: 'In another way' })).toBeNull();
   expect(screen.getByText(/Odalys/)).toBeDefined();
   await userEvent.click(screen.getByRole('button', { name: 'Go on' }));

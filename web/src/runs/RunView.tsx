@@ -1,7 +1,7 @@
 import { useQuery } from '@tanstack/react-query';
 import { useEffect, useRef } from 'react';
 import { Link } from 'react-router';
-import { fails, type Schema } from '../api/client';
+import { fails, Refusal, type Schema } from '../api/client';
 import { machines, run as runQuery, useSay } from '../api/queries';
 import { useMachine } from '../dossiers/MachinePage';
 import { Failed, Loading } from '../shell/States';
@@ -55,6 +55,8 @@ function Sheet({ run }: { run: Run }) {
     heading.current?.focus({ preventScroll: true });
   }, []);
 
+  // What can be seen to be otherwise is asked about once; with the reason it goes on.
+  const asked = say.error instanceof Refusal && say.error.where === 'data.despite' ? say.error.message : null;
   const tell = (kind: string, data?: Record<string, string>) => {
     if (!step) return;
     say.mutate({
@@ -76,16 +78,18 @@ function Sheet({ run }: { run: Run }) {
           {clockTime(run.startedAt)} · {run.state.with ?? run.by}
         </span>
         <a
-          className="ml-auto mr-5 underline underline-offset-4"
+          className="ml-auto underline underline-offset-4"
           href={`/api/runs/${run.id}/sheet`}
           target="_blank"
           rel="noreferrer"
         >
           on paper
         </a>
-        <span className={run.chain === 'whole' ? '' : 'font-semibold text-wall'}>
-          record {run.chain === 'whole' ? 'whole' : run.chain}
-        </span>
+        {run.chain !== 'whole' && (
+          <span role="alert" className="font-semibold text-wall">
+            The record is {run.chain}: it proves nothing.
+          </span>
+        )}
       </header>
       {step ? (
         <>
@@ -103,8 +107,8 @@ function Sheet({ run }: { run: Run }) {
               <b>Caution.</b> {step.caution}
             </p>
           )}
-          <Work run={run} step={step} tell={tell} busy={say.isPending} />
-          {say.error && <Failed error={say.error} />}
+          <Work run={run} step={step} tell={tell} busy={say.isPending} asked={asked} />
+          {say.error && asked === null && <Failed error={say.error} />}
           <Open run={run} />
           <div className="mt-auto border-t border-rule pt-2">
             {way.slice(place, place + 2).map((next, i) => (

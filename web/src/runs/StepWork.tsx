@@ -17,9 +17,11 @@ interface WorkProps {
   step: Schema['Step'];
   tell: (kind: string, data?: Record<string, string>) => void;
   busy: boolean;
+  /** What speaks against a step that was said to be done. */
+  asked: string | null;
 }
 
-export function Work({ run, step, tell, busy }: WorkProps) {
+export function Work({ run, step, tell, busy, asked }: WorkProps) {
   const { sheet, keys } = useMachine();
   const [tag, setTag] = useState('');
   const [despite, setDespite] = useState('');
@@ -29,7 +31,7 @@ export function Work({ run, step, tell, busy }: WorkProps) {
   const gone = step.uses.filter((id) => !run.items.some((i) => i.id === id));
   const printed = run.state.output !== null && run.state.output.verdict !== 'done';
   const missing = gone.length > 0 || used.some((i) => !i.holds);
-  const held = missing || printed;
+  const held = missing || printed || asked !== null;
   const halted = run.state.stopped || run.state.paused !== null;
   const reason = held && despite.trim() ? { despite: despite.trim() } : {};
   const done = () => {
@@ -76,6 +78,13 @@ export function Work({ run, step, tell, busy }: WorkProps) {
         <Reason despite={despite} setDespite={setDespite}>
           Bring its output once more, or say why it is done all the same; it stays in the record.
         </Reason>
+      )}
+      {asked !== null && !missing && !printed && (
+        <div role="alert" className="mt-3 border-l-4 border-setting pl-3">
+          <Reason despite={despite} setDespite={setDespite}>
+            <b>{asked}</b> Say why it is done all the same, or wait; the reason stays in the record.
+          </Reason>
+        </div>
       )}
       {step.kind === 'wait' && <Wait run={run} step={step} />}
       {step.wants === 'probe' && (
@@ -184,7 +193,7 @@ export function Work({ run, step, tell, busy }: WorkProps) {
               : step.kind === 'confirm'
                 ? 'Do it'
                 : step.kind === 'check'
-                  ? 'It is so'
+                  ? 'As it should be'
                   : 'Done'}
           </Act>
         )}
