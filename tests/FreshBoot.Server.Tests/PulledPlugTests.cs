@@ -67,6 +67,8 @@ public sealed class PulledPlugTests : IDisposable
             for (var i = random.Next(6, 12); i > 0; i--)
             {
                 var step = run.GetProperty("steps")[run.GetProperty("state").GetProperty("current").GetInt32()];
+                if (step.GetProperty("wants").GetString() is { } key and not "probe")
+                    await new RunDriver(_client).MeasureAsync("MR-0700", key);
                 var wait = step.GetProperty("kind").GetString() == "wait";
                 var kind =
                     wait ? (usualAt is null ? "begun" : "note")

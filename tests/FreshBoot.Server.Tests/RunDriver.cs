@@ -99,6 +99,9 @@ internal sealed class RunDriver(HttpClient client)
     /// <summary>The reason for which a run goes on where nothing was made ready in this workshop.</summary>
     public const string Elsewhere = "the stick was made elsewhere";
 
+    /// <summary>Measures what a plan took for granted: it turns out so.</summary>
+    public Task MeasureAsync(string tag, string key) => EnterAsync(tag, key, AsAssumed.GetValueOrDefault(key, "yes"));
+
     /// <summary>Carries a run out up to a step, or to its end; where something is missing it goes on for a reason.</summary>
     public async Task<JsonElement> UntilAsync(JsonElement run, string? until = null)
     {
@@ -123,9 +126,8 @@ internal sealed class RunDriver(HttpClient client)
                 case "os.name":
                     await EnterAsync(tag, "os.name", "Tessaly 6, release 2");
                     break;
-                // What the plan took for granted turns out so.
                 case { } key:
-                    await EnterAsync(tag, key, AsAssumed.GetValueOrDefault(key, "yes"));
+                    await MeasureAsync(tag, key);
                     break;
             }
             var answer = await SayAsync(run, "done", id, Data(step, tag));

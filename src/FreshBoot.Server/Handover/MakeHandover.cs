@@ -1,4 +1,3 @@
-using FreshBoot.Core.Catalogue;
 using FreshBoot.Core.Dossiers;
 using FreshBoot.Core.Handover;
 using FreshBoot.Core.Ladder;
@@ -110,7 +109,7 @@ internal sealed class MakeHandover(MachineStore machines, RunStore runs, FollowR
                     .Distinct(StringComparer.Ordinal),
             ],
             run.State.Otherwise,
-            system is null ? run.Route.Caveats : ToKnow(now, system, run, shop),
+            ToKnow(now, run),
             lines,
             [],
             run.By,
@@ -118,18 +117,16 @@ internal sealed class MakeHandover(MachineStore machines, RunStore runs, FollowR
         );
     }
 
-    /// <summary>Every finding that is not clear on the machine as it leaves; nothing of what is known is kept back.</summary>
-    private static IReadOnlyList<string> ToKnow(IFacts now, SystemEntry system, StoredRun run, Shop shop) =>
+    /// <summary>
+    /// Every finding that was not clear when the plan was made, as it was: what the catalogue learns later changes nothing of what
+    /// was done. What nobody has measured to this day is said as well.
+    /// </summary>
+    private static IReadOnlyList<string> ToKnow(Dossier now, StoredRun run) =>
         [
-            .. shop
-                .Now.Evaluator.Assess(now, system, new Plan(shop.Today, run.Route.Cures))
-                .Rungs.SelectMany(r => r.Findings)
-                .Where(f =>
-                    f.Outcome != Outcome.Clear
-                    && (run.Route.School != School.Stay || f.Rung is not (Rung.Medium or Rung.Setup))
-                )
-                .Select(f => f.Text)
-                .Distinct(StringComparer.Ordinal),
+            .. run.Route.Caveats,
+            .. run
+                .Route.Assumes.Where(key => now[key] is null)
+                .Select(key => $"Nobody has measured: {FactRegistry.Label(key)}."),
         ];
 
     private static string Why(string cure, Assessment before) =>

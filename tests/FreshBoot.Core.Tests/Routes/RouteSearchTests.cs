@@ -104,6 +104,9 @@ public class RouteSearchTests
                         $"{route.System} {route.School}: {finding.Requirement} is {finding.Outcome}"
                     );
                     finding.UndecidedBy.ShouldAllBe(key => route.Assumes.Contains(key));
+                    // What the hand-over tells rests on these two lists: nothing that is not clear is kept back.
+                    if (finding.Outcome == Outcome.Caveat)
+                        route.Caveats.ShouldContain(finding.Text);
                 }
             },
             iter: 300

@@ -75,28 +75,30 @@ interface PickedProps<T> {
 function Picked<T>({ label, value, says, pick, options }: PickedProps<T>) {
   const id = label.toLowerCase().replace(' ', '-');
   return (
-    <Listbox value={value} onChange={pick}>
-      <span className="caption block" id={id}>
-        {label}
-      </span>
-      <ListboxButton
-        aria-labelledby={`${id} ${id}-now`}
-        className="block min-h-8 max-w-36 truncate text-left font-semibold underline decoration-rule decoration-2 underline-offset-4"
-      >
-        <span id={`${id}-now`}>{says}</span>
-      </ListboxButton>
-      <ListboxOptions anchor="bottom end" className="z-20 min-w-48 border-2 border-ink bg-sheet">
-        {options.map((option) => (
-          <ListboxOption
-            key={String(option.value)}
-            value={option.value}
-            className="flex min-h-11 items-center justify-between gap-5 px-3 data-focus:bg-ink data-focus:text-ground"
-          >
-            <span>{option.says}</span>
-            <span className="font-value text-sm">{option.more}</span>
-          </ListboxOption>
-        ))}
-      </ListboxOptions>
-    </Listbox>
+    <div>
+      <Listbox value={value} onChange={pick}>
+        <span className="caption block" id={id}>
+          {label}
+        </span>
+        <ListboxButton
+          aria-labelledby={`${id} ${id}-now`}
+          className="block min-h-8 max-w-36 truncate text-left font-semibold underline decoration-rule decoration-2 underline-offset-4"
+        >
+          <span id={`${id}-now`}>{says}</span>
+        </ListboxButton>
+        <ListboxOptions anchor="bottom end" className="z-20 min-w-48 border-2 border-ink bg-sheet">
+          {options.map((option) => (
+            <ListboxOption
+              key={String(option.value)}
+              value={option.value}
+              className="flex min-h-11 items-center justify-between gap-5 px-3 data-focus:bg-ink data-focus:text-ground"
+            >
+              <span>{option.says}</span>
+              <span className="font-value text-sm">{option.more}</span>
+            </ListboxOption>
+          ))}
+        </ListboxOptions>
+      </Listbox>
+    </div>
   );
 }

@@ -7,7 +7,8 @@ import { Ladder } from '../ladder/Ladder';
 import { type Outcome } from '../ladder/outcomes';
 import { pitch, rungs } from '../ladder/rungs';
 import { FactQuestion } from '../dossiers/FactQuestion';
-import { factText } from '../dossiers/facts';
+import { factText, machineName } from '../dossiers/facts';
+import { ForOrder, Stands } from '../dossiers/Place';
 import { MeasureNext } from '../planning/MeasureNext';
 import { ReleasePanel } from '../release/ReleasePanel';
 import { Arrivals } from './Arrivals';
@@ -26,7 +27,7 @@ export function Intake() {
 
   return (
     <div className="grid flex-1 grid-cols-1 gap-x-6 pt-4 lg:grid-cols-[260px_minmax(0,1fr)]">
-      <div className={`hidden pb-2 lg:block ${taken ? 'self-end' : ''}`}>
+      <div className="hidden pb-2 lg:block">
         <IntakeLadder tag={taken?.tag} />
       </div>
       {taken ? (
@@ -202,6 +203,10 @@ function Questions({
   const sheet = useQuery(machine(taken.tag)).data;
   const keys = useQuery(factKeys).data;
   if (!sheet || !keys) return null;
+  const say = (key: string) => {
+    const fact = sheet.facts.find((f) => f.key === key);
+    return fact ? factText(fact, keys) : null;
+  };
   return (
     <section className="flex min-h-[520px] flex-col">
       <header className="flex items-baseline gap-5">
@@ -228,50 +233,48 @@ function Questions({
         </span>
       </header>
 
-      {/* On the screen the lowest rung stands lowest; in the document it comes first. */}
-      <div className="flex flex-1 flex-col-reverse justify-between">
-        <Group title="release">
-          <ReleasePanel tag={taken.tag} />
-        </Group>
-        <Group title="parts">
-          {['parts.battery', 'parts.storage']
-            .filter((key) => sheet.unknown.includes(key))
-            .map((key) => (
-              <FactQuestion key={key} tag={taken.tag} factKey={key} keys={keys} />
-            ))}
-          <Stops tag={taken.tag} />
-        </Group>
-        <div className="grid grid-cols-2 gap-8 pt-2 text-sm">
-          <div>
-            <h2 className="caption">Measure next</h2>
-            <div className="max-h-64 overflow-y-auto" tabIndex={0} role="group" aria-label="Measure next">
-              <MeasureNext tag={taken.tag} most={4} />
-            </div>
-          </div>
-          <div>
-            <h2 className="caption">What the probe could not read</h2>
-            <ul
-              className="max-h-44 overflow-y-auto break-words"
-              tabIndex={0}
-              aria-label="What the probe could not read"
-            >
-              {taken.warnings.length === 0 && <li>Every source was there.</li>}
-              {taken.warnings.map((warning) => (
-                <li key={warning} className="py-0.5">
-                  {warning}
-                </li>
-              ))}
-              <li className="pt-1 text-quiet">
-                {['identity.maker', 'identity.model', 'cpu.model']
-                  .map((key) => sheet.facts.find((f) => f.key === key))
-                  .map((fact) => fact && factText(fact, keys))
-                  .filter(Boolean)
-                  .join(' · ')}
-              </li>
-            </ul>
-          </div>
-        </div>
+      {/* What only people can answer comes first; what the probe left open is folded away below. */}
+      <Group title="release">
+        <ReleasePanel tag={taken.tag} />
+      </Group>
+      <Group title="parts">
+        {['parts.battery', 'parts.storage']
+          .filter((key) => sheet.unknown.includes(key))
+          .map((key) => (
+            <FactQuestion key={key} tag={taken.tag} factKey={key} keys={keys} />
+          ))}
+        {!['parts.battery', 'parts.storage'].some((key) => sheet.unknown.includes(key)) && (
+          <p className="py-1 text-quiet">Battery and drive are looked at.</p>
+        )}
+        <Stops tag={taken.tag} />
+      </Group>
+      <div className="flex gap-10 border-t-[1.5px] border-ink py-2">
+        <ForOrder sheet={sheet} />
+        <Stands sheet={sheet} />
+        <p className="self-end text-quiet">
+          {[machineName(say('identity.maker'), say('identity.model')), say('cpu.model')]
+            .filter(Boolean)
+            .join(' · ')}
+        </p>
       </div>
+      <details open className="border-t border-rule pt-1">
+        <summary className="min-h-9 cursor-pointer font-semibold">What to measure next</summary>
+        <MeasureNext tag={taken.tag} most={4} />
+      </details>
+      {taken.warnings.length > 0 && (
+        <details className="border-t border-rule pt-1">
+          <summary className="min-h-9 cursor-pointer font-semibold">
+            What the probe could not read: {taken.warnings.length}
+          </summary>
+          <ul className="list-disc pl-5 text-sm break-words">
+            {taken.warnings.map((warning) => (
+              <li key={warning} className="py-0.5">
+                {warning}
+              </li>
+            ))}
+          </ul>
+        </details>
+      )}
     </section>
   );
 }
@@ -288,7 +291,7 @@ function Stops({ tag }: { tag: string }) {
 
 function Group({ title, children }: { title: string; children: React.ReactNode }) {
   return (
-    <section aria-label={`Questions of the rung ${title}`} className="border-t-[1.5px] border-ink pt-1 pb-2">
+    <section aria-label={`Questions of the rung ${title}`} className="pt-1 pb-2">
       <h2 className="caption">{title}</h2>
       {children}
     </section>

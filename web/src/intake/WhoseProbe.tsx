@@ -16,7 +16,8 @@ export function WhoseProbe({ bring }: { bring: ReturnType<typeof useImport> }) {
     bring.mutate({ ...probe, ...change });
   };
   const known = error.where === 'assetTag' && error.status === 409;
-  if (!known && !error.mayBe && !error.whose) return <Failed error={error} />;
+  const foreign = error.where === 'files' && error.status === 409;
+  if (!known && !foreign) return <Failed error={error} />;
   return (
     <div role="alert" className="border-l-4 border-wall py-1 pl-4">
       <p className="text-lg font-semibold">

@@ -46,11 +46,17 @@ const list = (items: Item[]) => {
 };
 
 test.each([
-  [{ action: 'bringImage', says: 'Bring one' }, '/shelf/images'],
-  [{ action: 'applyRecipe', says: 'Apply it', imageId: 2, recipe: 'gates' }, '/images/2?recipe=gates'],
-  [{ action: 'buildAnswers', says: 'Build' }, '/shelf/recipes?build=answers&system=tessaly-6-r2&tag=MR-0404'],
-  [{ action: 'buildTrim', says: 'Build' }, '/shelf/recipes?build=trim&system=tessaly-6-r2'],
-  [{ action: 'writeMedium', says: 'Write', imageId: 5 }, '/shelf/media?image=5&tag=MR-0404'],
+  [{ action: 'bringImage', says: 'Bring one' }, '/shelf/images?for=MR-0404'],
+  [
+    { action: 'applyRecipe', says: 'Apply it', imageId: 2, recipe: 'gates' },
+    '/images/2?recipe=gates&for=MR-0404',
+  ],
+  [
+    { action: 'buildAnswers', says: 'Build' },
+    '/shelf/recipes?build=answers&system=tessaly-6-r2&tag=MR-0404&for=MR-0404',
+  ],
+  [{ action: 'buildTrim', says: 'Build' }, '/shelf/recipes?build=trim&system=tessaly-6-r2&for=MR-0404'],
+  [{ action: 'writeMedium', says: 'Write', imageId: 5 }, '/shelf/media?image=5&tag=MR-0404&for=MR-0404'],
 ] as const)('the next action %o leads to the page where it is read and done', async (next, where) => {
   serve({});
   await list([item({ next: { imageId: null, recipe: null, ...next } })]);

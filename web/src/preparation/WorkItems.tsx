@@ -154,11 +154,11 @@ export function Next({ item, route }: { item: Item; route: string }) {
       </div>
     );
   const where: Record<Exclude<typeof next.action, 'makeRecipe'>, string> = {
-    bringImage: '/shelf/images',
-    applyRecipe: `/images/${next.imageId ?? ''}?recipe=${next.recipe ?? ''}`,
-    buildAnswers: `/shelf/recipes?build=answers&system=${aim.system}&tag=${sheet.tag}`,
-    buildTrim: `/shelf/recipes?build=trim&system=${aim.system}`,
-    writeMedium: `/shelf/media?image=${next.imageId ?? ''}&tag=${sheet.tag}`,
+    bringImage: `/shelf/images?for=${sheet.tag}`,
+    applyRecipe: `/images/${next.imageId ?? ''}?recipe=${next.recipe ?? ''}&for=${sheet.tag}`,
+    buildAnswers: `/shelf/recipes?build=answers&system=${aim.system}&tag=${sheet.tag}&for=${sheet.tag}`,
+    buildTrim: `/shelf/recipes?build=trim&system=${aim.system}&for=${sheet.tag}`,
+    writeMedium: `/shelf/media?image=${next.imageId ?? ''}&tag=${sheet.tag}&for=${sheet.tag}`,
   };
   return (
     <Link to={where[next.action]} className={look}>

@@ -33,9 +33,19 @@ export function Plot({
   const drawn = routes.filter((r) => r.school !== 'retire');
   const mostMoney = Math.max(2000, ...drawn.map((r) => r.money)) * 1.06;
   const mostRisk = Math.max(0.05, ...drawn.map((r) => r.risk)) * 1.1;
-  const x = (r: Schema['Route']) => left + 12 + (r.money / mostMoney) * (width - left - 30);
-  const y = (r: Schema['Route']) => height - bottom - 10 - (r.risk / mostRisk) * (height - bottom - 26);
-  const size = (r: Schema['Route']) => 3.5 + Math.min(r.supportMonths ?? 60, 60) / 8.5;
+  const exactX = (r: Schema['Route']) => left + 12 + (r.money / mostMoney) * (width - left - 30);
+  const exactY = (r: Schema['Route']) => height - bottom - 10 - (r.risk / mostRisk) * (height - bottom - 26);
+  const size = (r: Schema['Route']) => 3 + Math.min(r.supportMonths ?? 60, 60) / 14;
+  // Many routes cost the same: they are moved apart a little, so that each can be seen and reached.
+  const places = apart(
+    [...drawn].sort(
+      (a, b) => Number(b.id === chosen) - Number(a.id === chosen) || Number(b.front) - Number(a.front),
+    ),
+    (r) => [exactX(r), exactY(r)],
+  );
+  const x = (r: Schema['Route']) => places.get(r.id)?.[0] ?? exactX(r);
+  const y = (r: Schema['Route']) => places.get(r.id)?.[1] ?? exactY(r);
+  const named = drawn.find((r) => r.id === chosen);
   const edge = drawn
     .filter(
       (r) =>
@@ -72,12 +82,22 @@ export function Plot({
         risk
       </text>
       <polyline
-        points={edge.map((r) => `${x(r)},${y(r)}`).join(' ')}
+        points={edge.map((r) => `${exactX(r)},${exactY(r)}`).join(' ')}
         className="stroke-ink"
         fill="none"
         strokeWidth={1.2}
         strokeDasharray="2 3"
       />
+      {named && (
+        <text
+          x={x(named) + (x(named) > width * 0.6 ? -1 : 1) * (size(named) + 7)}
+          y={y(named) - size(named) - 3}
+          textAnchor={x(named) > width * 0.6 ? 'end' : 'start'}
+          className="fill-ink text-[12px] font-semibold"
+        >
+          {name(named)}
+        </text>
+      )}
       {drawn.map((r) => (
         <g
           key={r.id}
@@ -105,6 +125,29 @@ export function Plot({
       ))}
     </svg>
   );
+}
+
+/** Marks nearer than this lie on one another. */
+const gap = 11;
+
+/** A place for each, as near to its own as the others leave room: around it in rings. The first keeps its own. */
+function apart(routes: Schema['Route'][], place: (route: Schema['Route']) => [number, number]) {
+  const placed = new Map<string, [number, number]>();
+  const free = ([x, y]: [number, number]) =>
+    [...placed.values()].every(([ox, oy]) => Math.hypot(ox - x, oy - y) >= gap - 0.01);
+  for (const route of routes) {
+    const [x, y] = place(route);
+    let at: [number, number] = [x, y];
+    for (let ring = 1; !free(at) && ring < 7; ring++)
+      for (let i = 0; i < 6 * ring && !free(at); i++) {
+        const angle = (i / (6 * ring)) * 2 * Math.PI;
+        at = [x + Math.cos(angle) * gap * ring, y + Math.sin(angle) * gap * ring];
+        // Nothing leaves the plot for being moved.
+        if (at[0] < left + 6 || at[1] > height - bottom - 4 || at[1] < 6) at = [x, y];
+      }
+    placed.set(route.id, at);
+  }
+  return placed;
 }
 
 function Mark({

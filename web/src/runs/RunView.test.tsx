@@ -220,7 +220,29 @@ test('a note is kept with the step, an empty one is not', async () => {
 test('what is open stays in sight, and a broken record is said', async () => {
   at(run([step('boot', 'do')], { chain: 'broken at event 3' }, { open: ['start from a stick is allowed'] }));
   expect(await screen.findByText(/start from a stick is allowed/)).toBeTruthy();
-  expect(screen.getByText('record broken at event 3')).toBeTruthy();
+  expect(screen.getByText(/broken at event 3: it proves nothing/)).toBeTruthy();
+});
+
+test('what can be seen to be otherwise is asked about once, and goes on with the reason', async () => {
+  const asked = serve({
+    'GET /api/machines': [{ tag: 'MR-0404', run: { id: 'r1' } }],
+    'GET /api/runs/r1': run([step('boot', 'do')]),
+    'POST /api/runs/r1/events': Response.json(
+      { detail: 'It says “Tessaly 5”.', where: 'data.despite', wanted: 'Why.' },
+      { status: 409 },
+    ),
+  });
+  show(<RunView />);
+  await userEvent.click(await screen.findByRole('button', { name: 'Done' }));
+  expect(await screen.findByText('It says “Tessaly 5”.')).toBeTruthy();
+  expect(screen.getByRole('button', { name: 'Done' })).toHaveProperty('disabled', true);
+  await userEvent.type(screen.getByLabelText('Why it goes on without'), 'the owner wants it');
+  await userEvent.click(screen.getByRole('button', { name: 'Done' }));
+  await waitFor(() => {
+    expect(asked.filter((a) => a.method === 'POST').at(-1)?.body).toMatchObject({
+      data: { despite: 'the owner wants it' },
+    });
+  });
 });
 
 test('a command is shown with what it prints', async () => {

@@ -3,6 +3,7 @@ import { useQuery } from '@tanstack/react-query';
 import { useState } from 'react';
 import { NavLink, Outlet, useLocation } from 'react-router';
 import { health } from '../api/queries';
+import { Along } from './Along';
 import { Keys } from './keys';
 import { useLamp } from './lamp';
 import { useLive } from './live';
@@ -44,6 +45,7 @@ export function Shell() {
           <Who />
         </div>
       </header>
+      <Along />
       <main className="flex flex-1 flex-col">
         <Outlet />
       </main>
