@@ -1,36 +1,9 @@
 import { expect, type Page, seriousFaults, test } from './app.ts';
-import { execFileSync } from 'node:child_process';
-import { mkdtempSync, readFileSync, writeFileSync } from 'node:fs';
+import { writeFileSync } from 'node:fs';
 import { tmpdir } from 'node:os';
 import { join } from 'node:path';
 import { leader, press, scan, tabTo } from './keyboard.ts';
-
-/** A bundle as the probe writes one, of a machine with this serial number. */
-function bundle(serial: string): Buffer {
-  const folder = mkdtempSync(join(tmpdir(), 'fresh-boot-bundle-'));
-  const files = {
-    'meminfo.txt': 'MemTotal:        3987000 kB\n',
-    'efi.txt': 'folder yes\nword 64\n',
-    'dmi.txt': `sys_vendor=Brackwater\nproduct_name=Stile 13\nproduct_serial=${serial}\nboard_name=ST13\n`,
-  };
-  const lines = Object.entries(files).map(([name, text]) => {
-    writeFileSync(join(folder, name), text);
-    return `have ${name} ${Buffer.byteLength(text)}`;
-  });
-  writeFileSync(
-    join(folder, 'manifest.txt'),
-    ['fresh-boot-probe 1', 'taken 2026-12-03T13:00:00Z', 'root yes', ...lines, ''].join('\n'),
-  );
-  execFileSync('tar', [
-    '-C',
-    folder,
-    '-czf',
-    join(folder, 'b.tar.gz'),
-    'manifest.txt',
-    ...Object.keys(files),
-  ]);
-  return readFileSync(join(folder, 'b.tar.gz'));
-}
+import { bundleOf } from './machine.ts';
 
 /** Presses Tab until the button with this name has the focus. */
 async function focusOn(page: Page, name: string | RegExp) {
@@ -57,7 +30,7 @@ test('a machine arrives by a code, gets its tag by scanner and its leave by keyb
 
   // The machine at the bench runs the command; the page shows it arrive by itself.
   const answer = await page.request.post(`/api/probe/${code}`, {
-    data: bundle('BW-13-0001'),
+    data: bundleOf('BW-13-0001'),
     headers: { 'Content-Type': 'application/gzip' },
   });
   expect(answer.ok()).toBe(true);

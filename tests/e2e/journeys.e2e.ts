@@ -28,8 +28,8 @@ test('a machine from the emulator is taken in, climbed and decided, by keyboard 
   await tabTo(page, 'form button');
   await page.keyboard.press('Enter');
   await expect(page.getByRole('heading', { name: 'MR-0960' })).toBeVisible();
-  await expect(page.getByRole('status')).toContainText('Taken in.');
-  await expect(page.getByText('Brackwater · Stile 14 · Corvane C8-350')).toBeVisible();
+  await expect(page.getByRole('status')).toContainText('Taken in, with');
+  await expect(page.getByText('Brackwater Stile 14 · Corvane C8-350')).toBeVisible();
 
   // To its ladder, aimed at Tessaly 6.
   await tabTo(page, 'a[href="/machines/MR-0960/systems"]');

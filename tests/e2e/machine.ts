@@ -1,5 +1,15 @@
 import { execFileSync } from 'node:child_process';
-import { existsSync, mkdirSync, mkdtempSync, openSync, closeSync, ftruncateSync, rmSync } from 'node:fs';
+import {
+  closeSync,
+  existsSync,
+  ftruncateSync,
+  mkdirSync,
+  mkdtempSync,
+  openSync,
+  readFileSync,
+  rmSync,
+  writeFileSync,
+} from 'node:fs';
 import { tmpdir } from 'node:os';
 import { join } from 'node:path';
 import { home } from './server.ts';
@@ -24,4 +34,31 @@ export function emulatedBundle(): string {
   rmSync(drive);
   if (!existsSync(bundle)) throw new Error('no bundle');
   return bundle;
+}
+
+/** A bundle as the probe writes one, of a machine with this serial number and as much memory, in kB. */
+export function bundleOf(serial: string, memoryKb = 3_987_000): Buffer {
+  const folder = mkdtempSync(join(tmpdir(), 'fresh-boot-bundle-'));
+  const files = {
+    'meminfo.txt': `MemTotal:        ${memoryKb} kB\n`,
+    'efi.txt': 'folder yes\nword 64\n',
+    'dmi.txt': `sys_vendor=Brackwater\nproduct_name=Stile 13\nproduct_serial=${serial}\nboard_name=ST13\n`,
+  };
+  const lines = Object.entries(files).map(([name, text]) => {
+    writeFileSync(join(folder, name), text);
+    return `have ${name} ${Buffer.byteLength(text)}`;
+  });
+  writeFileSync(
+    join(folder, 'manifest.txt'),
+    ['fresh-boot-probe 1', 'taken 2026-12-03T13:00:00Z', 'root yes', ...lines, ''].join('\n'),
+  );
+  execFileSync('tar', [
+    '-C',
+    folder,
+    '-czf',
+    join(folder, 'b.tar.gz'),
+    'manifest.txt',
+    ...Object.keys(files),
+  ]);
+  return readFileSync(join(folder, 'b.tar.gz'));
 }

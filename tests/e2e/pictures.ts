@@ -22,7 +22,7 @@ for (const [name, path] of [
   ['images', '/shelf/images'],
   ['media', '/shelf/media?medium=2'],
   ['routes', '/machines/MR-0417/routes'],
-  ['routes-beside', '/machines/MR-0404/routes?panel=beside&aim=tessaly-6-r2'],
+  ['orders', '/orders'],
   ['fleet', '/fleet?cell=MR-0417/tessaly-6-r2'],
   ['run-step', '/machines/MR-0422/run'],
   ['run-wait', '/machines/MR-0409/run'],

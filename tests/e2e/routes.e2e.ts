@@ -94,23 +94,21 @@ test('a slider moves the recommendation at the weight that its notch shows', asy
   await page.goto('/machines/MR-0417/routes');
   const first = await best(page).innerText();
   const slider = page.getByRole('slider', { name: 'support' });
-  const said = (
-    await page
-      .locator('label', { has: slider })
-      .getByText(/^\d+\.\d: /)
-      .innerText()
-  ).split(':');
-  const at = Number(said[0]);
+  const said = await page
+    .locator('label', { has: slider })
+    .getByText(/^(above|below) \d+: /)
+    .innerText();
+  const [, side, weight, next] = /^(above|below) (\d+): (.*)$/.exec(said) ?? [];
+  const at = Number(weight);
   expect(at).toBeGreaterThan(0);
-  // One step to either side of the notch, by keyboard.
+  // Up to the notch nothing changes; one step beyond it the other one leads. By keyboard.
   await slider.focus();
-  const now = Number(await slider.inputValue());
-  const away = at < now ? 'ArrowLeft' : 'ArrowRight';
-  const steps = at < now ? now - Math.floor(at) : Math.ceil(at) - now;
-  for (let i = 0; i < steps - 1; i++) await page.keyboard.press(away);
+  const away = side === 'below' ? 'ArrowLeft' : 'ArrowRight';
+  const near = side === 'below' ? at + 1 : at - 1;
+  while (Number(await slider.inputValue()) !== near) await page.keyboard.press(away);
   await expect(best(page)).toContainText(first.split('\n')[1]!);
-  await page.keyboard.press(away);
-  await expect(best(page)).toContainText(said[1]!.trim());
+  for (let i = 0; i < 2; i++) await page.keyboard.press(away);
+  await expect(best(page)).toContainText(next!);
 });
 
 test('a choice keeps routes out, and taking parts on paper moves the ladders', async ({ page }) => {

@@ -215,7 +215,11 @@ test('a second screen sees each step without being asked, and a step that both t
   await expect(heading(other)).not.toContainText('Hold right Ctrl');
 
   // Both say that it stopped, at the same moment: one is taken, the other is told.
-  const stop = (page: Page) => page.getByRole('button', { name: 'It stopped' });
+  for (const page of [one, other]) {
+    await page.getByRole('button', { name: 'It stopped' }).click();
+    await page.getByLabel('What is on the screen?').fill('a black screen');
+  }
+  const stop = (page: Page) => page.getByRole('button', { name: 'Stop here' });
   await Promise.all([stop(one).click(), stop(other).click()]);
   await expect(heading(one)).toContainText('Stopped');
   await expect(heading(other)).toContainText('Stopped');
@@ -230,6 +234,17 @@ test('a second screen sees each step without being asked, and a step that both t
   };
   expect(run.events.filter((e) => e.kind === 'stopped')).toHaveLength(1);
   expect(run.chain).toBe('whole');
+
+  // A way out of the run, with nothing left open; another may begin then.
+  await one.getByRole('button', { name: 'give this run up' }).click();
+  const way = one.getByRole('form', { name: 'Give the run up' });
+  await way.getByLabel('Why it is given up').fill('its graphics are dead');
+  await way.getByLabel(/^no: it is marked so/).check();
+  await expect(way.getByRole('button', { name: 'Give the run up' })).toBeDisabled();
+  await way.getByLabel(/^Closed again:/).check();
+  await way.getByRole('button', { name: 'Give the run up' }).click();
+  await expect(one.getByText('No run has begun.')).toBeVisible();
+  await expect(other.getByText('No run has begun.')).toBeVisible();
   await Promise.all([one.close(), other.close()]);
 });
 

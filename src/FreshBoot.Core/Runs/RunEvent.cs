@@ -49,9 +49,31 @@ public static class RunEventKinds
     /// <summary>A step that is still to come reads otherwise on this machine; <see cref="StepEdit"/> tells the keys.</summary>
     public const string Edited = "edited";
 
+    /// <summary>
+    /// A run that stopped is given up: <c>text</c> says why, <c>starts</c> whether the machine starts something (yes or no), and
+    /// <c>closed</c> is yes where whatever was opened is closed again.
+    /// </summary>
+    public const string GivenUp = "givenUp";
+
     /// <summary>Every kind.</summary>
     public static IReadOnlyList<string> All { get; } =
-    [Done, Begun, Note, Stopped, Resumed, Output, Skipped, Deviated, Undone, Paused, Handed, Photo, Tried, Edited];
+    [
+        Done,
+        Begun,
+        Note,
+        Stopped,
+        Resumed,
+        Output,
+        Skipped,
+        Deviated,
+        Undone,
+        Paused,
+        Handed,
+        Photo,
+        Tried,
+        Edited,
+        GivenUp,
+    ];
 }
 
 /// <summary>What somebody says has happened.</summary>

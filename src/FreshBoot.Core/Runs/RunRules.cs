@@ -25,6 +25,12 @@ public static class RunRules
     /// <summary>What a step wants that a second probe has to settle.</summary>
     public const string Probe = "probe";
 
+    /// <summary>The key under which a run that is given up says whether the machine starts something.</summary>
+    public const string Starts = "starts";
+
+    /// <summary>The key under which it says that whatever was opened is closed again.</summary>
+    public const string Closed = "closed";
+
     /// <summary>Key under which somebody says why a step goes on although a work item does not hold.</summary>
     public const string Despite = "despite";
 
@@ -101,6 +107,8 @@ public static class RunRules
             );
         if (state.Current == steps.Count)
             throw Refuse("The run is finished.", "stepId", "Nothing more; a new run begins with a new route.");
+        if (state.GivenUpAt is not null)
+            throw Refuse("The run was given up.", "stepId", "Nothing more; a new run begins with a new route.");
         var step = steps[state.Current];
         if (e.StepId != step.Id)
             throw steps.Any(s => s.Id == e.StepId)
@@ -153,6 +161,9 @@ public static class RunRules
             case RunEventKinds.Paused:
                 Word(e, Text, "Why it is laid aside.");
                 break;
+            case RunEventKinds.GivenUp:
+                CheckGivenUp(state, e);
+                break;
             case RunEventKinds.Note:
                 Word(e, Text, "What is worth keeping.");
                 break;
@@ -192,6 +203,27 @@ public static class RunRules
                     "“resumed” first."
                 );
         }
+    }
+
+    /// <summary>Nobody walks away from a run: it stopped, with the reason, and what it opened is closed again.</summary>
+    private static void CheckGivenUp(RunState state, RunEventIn e)
+    {
+        if (!state.Stopped)
+            throw Refuse("A run that goes on is not given up.", "kind", "“stopped” first, with what is seen.");
+        Word(e, Text, "Why it is given up.");
+        if (e.Data!.GetValueOrDefault(Starts) is not ("yes" or "no"))
+            throw new RefusedException(
+                RefusalKind.Invalid,
+                "Whether the machine starts something is not said.",
+                $"data.{Starts}",
+                "“yes” or “no”: what does not start is marked so."
+            );
+        if (state.Open.Count > 0 && e.Data!.GetValueOrDefault(Closed) != "yes")
+            throw Refuse(
+                $"Something is still open: {string.Join("; ", state.Open)}.",
+                $"data.{Closed}",
+                "“yes”, when all of it is closed again."
+            );
     }
 
     private static void CheckDone(Step step, RunState state, RunEventIn e, RunContext context)

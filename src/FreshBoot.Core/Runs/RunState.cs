@@ -48,6 +48,13 @@ public sealed record RunState(
     /// <summary>Branches that were taken: for each step that went otherwise, what was seen.</summary>
     public IReadOnlyDictionary<string, string> Taken { get; init; } = NoneTaken;
 
+    /// <summary>When it was given up; null where it was not.</summary>
+    public DateTimeOffset? GivenUpAt { get; init; }
+
+    /// <summary>Whether it goes on, or may.</summary>
+    [JsonIgnore]
+    public bool IsOpen => FinishedAt is null && GivenUpAt is null;
+
     /// <summary>Why it was laid aside; null while it goes on.</summary>
     public string? Paused { get; init; }
 
@@ -83,7 +90,7 @@ public sealed record RunState(
     private RunState After(IReadOnlyList<Step> steps, RunEvent e)
     {
         // An event of a finished run changes nothing any more.
-        if (Current == steps.Count)
+        if (!IsOpen)
             return this;
         var step = steps[Current];
         switch (e.Kind)
@@ -146,7 +153,9 @@ public sealed record RunState(
             case RunEventKinds.Handed:
                 return this with { With = e.Data.GetValueOrDefault(RunRules.To) };
             case RunEventKinds.Stopped:
-                return this with { Stopped = true };
+                return this with { Stopped = true, Because = e.Data.GetValueOrDefault(RunRules.Text) };
+            case RunEventKinds.GivenUp:
+                return this with { GivenUpAt = e.At, Because = e.Data.GetValueOrDefault(RunRules.Text), Open = [] };
             case RunEventKinds.Resumed:
                 return this with { Stopped = false, Because = null, Paused = null };
             default:

@@ -103,12 +103,12 @@ public sealed class RunStore(IDbContextFactory<FreshBootDb> databases, PartStore
                 "An id from the routes as they are now."
             );
         foreach (var other in await db.Runs.Where(r => r.MachineId == row.Id).ToListAsync(stop))
-            if ((await LoadAsync(db, other, machine.Tag, stop)).State.FinishedAt is null)
+            if ((await LoadAsync(db, other, machine.Tag, stop)).State.IsOpen)
                 throw new RefusedException(
                     RefusalKind.Conflict,
                     "A run of this machine is under way.",
                     "routeId",
-                    $"Finish the run {other.Id} first."
+                    $"The run {other.Id} finished, or stopped and given up."
                 );
         var run = new RunRow
         {

@@ -74,7 +74,7 @@ internal static class FactEndpoints
                     // What a run rests on stays said while the run is open; the run has a step back of its own.
                     if (
                         key.StartsWith("release.", StringComparison.Ordinal)
-                        && await runs.LatestOfAsync(known, context.RequestAborted) is { State.FinishedAt: null }
+                        && await runs.LatestOfAsync(known, context.RequestAborted) is { State.IsOpen: true }
                     )
                         throw new RefusedException(
                             RefusalKind.Conflict,

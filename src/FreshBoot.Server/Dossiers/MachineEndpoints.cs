@@ -68,7 +68,7 @@ internal static class MachineEndpoints
                             "An id from /api/systems, or null."
                         );
                     var run = await runs.LatestOfAsync(Given.Tag(tag, "tag"), context.RequestAborted);
-                    if (run is { State.FinishedAt: null, Route.System: { } going } && going != aiming.System)
+                    if (run is { State.IsOpen: true, Route.System: { } going } && going != aiming.System)
                         throw new RefusedException(
                             RefusalKind.Conflict,
                             $"A run is under way that installs {shop.Catalogue.System(going)?.FullName ?? going}.",

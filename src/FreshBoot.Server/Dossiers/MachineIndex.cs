@@ -198,16 +198,23 @@ internal sealed class MachineIndex : IDisposable
         return
         [
             .. _entries
-                .Values.Where(e => words.All(w => e.Has(w) || Stands(e, w, basis)))
+                .Values.AsParallel()
+                .WithCancellation(stop)
+                .Where(e => words.All(w => e.Has(w) || Stands(e, w, basis)))
+                // Ordering and taking are quick; taken in parallel they would ask for room for all that could be taken.
+                .AsSequential()
                 .OrderBy(e => e.Machine.Bay ?? int.MaxValue)
-                .ThenBy(e => !_latest.TryGetValue(e.Machine.Tag, out var run) || run.State.FinishedAt is not null)
+                .ThenBy(e => RunOf(e.Machine.Tag)?.State.IsOpen != true)
                 .ThenByDescending(e => e.Machine.TakenInAt)
                 .ThenBy(e => e.Machine.Tag, StringComparer.Ordinal)
                 .Take(take)
+                .ToArray()
+                .AsParallel()
+                .AsOrdered()
                 .Select(e =>
                     e.Summary(basis(e)) with
                     {
-                        Run = _latest.TryGetValue(e.Machine.Tag, out var run) ? RunGlance.From(run) : null,
+                        Run = RunOf(e.Machine.Tag) is { } run ? RunGlance.From(run) : null,
                     }
                 ),
         ];
@@ -333,7 +340,7 @@ internal sealed class MachineIndex : IDisposable
         return BenchDay.Order(
             _latest
                 .Values.Where(r =>
-                    r.State is { FinishedAt: null, Stopped: false, Paused: null, Waiting: null }
+                    r.State is { IsOpen: true, Stopped: false, Paused: null, Waiting: null }
                     && _entries.TryGetValue(r.Tag, out var e)
                     && e.Machine.Bay is not null
                 )
@@ -390,7 +397,7 @@ internal sealed class MachineIndex : IDisposable
 
     private bool Stands(Indexed entry, string word, Func<Indexed, Basis> basis)
     {
-        _latest.TryGetValue(entry.Machine.Tag, out var run);
+        var run = RunOf(entry.Machine.Tag);
         return word switch
         {
             "bench" => entry.Machine.Bay is not null,
@@ -443,7 +450,7 @@ internal sealed class MachineIndex : IDisposable
             }),
         ];
 
-        StoredRun? Run(Indexed entry) => _latest.GetValueOrDefault(entry.Machine.Tag);
+        StoredRun? Run(Indexed entry) => RunOf(entry.Machine.Tag);
     }
 
     /// <summary>The machines on the shelf that an order could get, best first: none that is somebody's, begun or at its end.</summary>
@@ -454,7 +461,7 @@ internal sealed class MachineIndex : IDisposable
         return
         [
             .. Sorted()
-                .Where(e => _orders.Named(e.OrderName) is null && !e.Left && !_latest.ContainsKey(e.Machine.Tag))
+                .Where(e => _orders.Named(e.OrderName) is null && !e.Left && RunOf(e.Machine.Tag) is null)
                 .AsParallel()
                 .WithCancellation(stop)
                 .Select(e =>
@@ -476,6 +483,10 @@ internal sealed class MachineIndex : IDisposable
                 )),
         ];
     }
+
+    /// <summary>The latest run of a machine; one that was given up leaves it as if none had begun.</summary>
+    private StoredRun? RunOf(string tag) =>
+        _latest.TryGetValue(tag, out var run) && run.State.GivenUpAt is null ? run : null;
 
     public void Dispose() => _loading.Dispose();
 

@@ -56,6 +56,8 @@ internal sealed class MakeHandover(MachineStore machines, RunStore runs, FollowR
         var run = await runs.LatestOfAsync(machine.Tag, stop);
         if (run is null)
             throw Refuse("Nothing was done on this machine yet.", "A run that is finished.");
+        if (run.State.GivenUpAt is not null)
+            throw Refuse($"The last run was given up: {run.State.Because}", "A run that is finished.");
         if (run.BrokenAt is { } at)
             throw Refuse($"The record is broken at event {at}: it proves nothing.", "The record as it was written.");
         var lines = await follow.AcceptAsync(run, machine, stop);

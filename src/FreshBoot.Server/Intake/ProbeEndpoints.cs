@@ -70,7 +70,7 @@ internal static partial class ProbeEndpoints
                     var known = tag is null ? null : Given.Tag(tag, "tag");
                     // Where a run of the machine waits for its second probe, the bundle carries the code of that step.
                     var run = known is null ? null : await runs.LatestOfAsync(known, stop);
-                    var code = codes.Make(known, run is { State.FinishedAt: null } ? run.State.Code : null, null);
+                    var code = codes.Make(known, run is { State.IsOpen: true } ? run.State.Code : null, null);
                     var root = bench.State.On ? bench.Root : $"{request.Scheme}://{request.Host}";
                     return new CodeGiven(
                         code.Code,

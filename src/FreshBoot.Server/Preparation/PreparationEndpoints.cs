@@ -82,7 +82,7 @@ internal static class PreparationEndpoints
     {
         var machine = await machines.GetAsync(Given.Tag(tag, "tag"), stop);
         var run = await runs.LatestOfAsync(machine.Tag, stop);
-        var open = run is { State.FinishedAt: null } && (route is null || route == run.Route.Id) ? run : null;
+        var open = run is { State.IsOpen: true } && (route is null || route == run.Route.Id) ? run : null;
         var standing = shop.Stand(machine);
         Route? chosen =
             open?.Route

@@ -88,7 +88,7 @@ internal static class CourierEndpoints
                 ) =>
                 {
                     var run = await runs.GetAsync(id, stop);
-                    var step = run.State.FinishedAt is null ? run.Steps[run.State.Current] : null;
+                    var step = run.State.IsOpen ? run.Steps[run.State.Current] : null;
                     if (step is not { Kind: StepKind.Type, Command: not null })
                         throw new RefusedException(
                             RefusalKind.Conflict,

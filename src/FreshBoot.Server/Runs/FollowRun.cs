@@ -61,6 +61,20 @@ internal sealed class FollowRun(
             r => RunRules.Adds(r.Steps[r.State.Current], said.Kind, said.Data, items, FreshCode),
             stop
         );
+        // A machine that starts nothing is marked so: the next plan must not count on the system that was on it.
+        if (said.Kind == RunEventKinds.GivenUp && said.Data?.GetValueOrDefault(RunRules.Starts) == "no")
+            machine = await machines.EnterAsync(
+                machine.Tag,
+                new Reading(
+                    "os.works",
+                    FactValue.Of("no"),
+                    "a run was given up",
+                    Origin.Entered,
+                    clock.GetUtcNow(),
+                    said.By
+                ),
+                stop
+            );
         return await ShowAsync(run, machine, items, stop);
     }
 
@@ -69,7 +83,7 @@ internal sealed class FollowRun(
     {
         var machine = await machines.GetAsync(run.Tag, stop);
         // What was used stands in the record; a run that is over needs nothing made any more.
-        var items = run.State.FinishedAt is null ? await work.ItemsAsync(machine, run.Route, stop) : [];
+        var items = run.State.IsOpen ? await work.ItemsAsync(machine, run.Route, stop) : [];
         return await ShowAsync(run, machine, items, stop);
     }
 
@@ -165,7 +179,7 @@ internal sealed class FollowRun(
     private async Task<WorkedBefore?> WorkedAsync(StoredRun run, StoredMachine machine, CancellationToken stop)
     {
         if (
-            run.State.FinishedAt is not null
+            !run.State.IsOpen
             || run.Steps[run.State.Current] is not { Kind: StepKind.Trial } step
             || shop.Dossier(machine).Word(BoardKey) is not { } board
         )

@@ -98,6 +98,22 @@ public sealed class AsideTests
     }
 
     [Fact]
+    public void A_run_that_stopped_is_given_up_only_with_the_reason_and_with_nothing_left_open()
+    {
+        Say("done").Say("done");
+        Refused("givenUp", "text", "no use", "starts", "yes").ShouldContain("goes on is not given up");
+        Say("stopped", "text", "a black screen");
+        State.Because.ShouldBe("a black screen");
+        Refused("givenUp", "starts", "yes").ShouldContain("“text” is missing");
+        Refused("givenUp", "text", "no use").ShouldContain("Whether the machine starts something");
+        Refused("givenUp", "text", "no use", "starts", "no").ShouldBe("Something is still open: usb.");
+        Say("givenUp", "text", "no use", "starts", "no", "closed", "yes");
+        (State.IsOpen, State.FinishedAt, State.Open.Count).ShouldBe((false, null, 0));
+        Refused("resumed").ShouldContain("was given up");
+        Refused("done").ShouldContain("was given up");
+    }
+
+    [Fact]
     public void What_nothing_rests_on_may_be_left_out_with_a_reason_that_the_hand_over_tells()
     {
         Refused("skipped").ShouldContain("“text” is missing");

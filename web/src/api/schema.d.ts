@@ -8477,6 +8477,11 @@ export interface components {
              * @description When the last step was done.
              */
             finishedAt: null | string;
+            /**
+             * Format: date-time
+             * @description When it was given up; null where it was not.
+             */
+            givenUpAt: null | string;
             /** @description Relaxations that have to be closed. */
             open: string[];
             /** @description What was done otherwise than the sheet says, or left out, with the reason: told at the hand-over. */

@@ -2,7 +2,7 @@ import { keepPreviousData, useQuery } from '@tanstack/react-query';
 import { useDeferredValue, useState } from 'react';
 import { useNavigate } from 'react-router';
 import { api, type Schema, take } from '../api/client';
-import { useWrite } from '../api/queries';
+import { factKeys, useWrite } from '../api/queries';
 import { Failed } from '../shell/States';
 import { dayOf } from '../shell/time';
 import { nobody, useWho } from '../shell/who';
@@ -30,6 +30,7 @@ export function Editor({
   const [broken, setBroken] = useState<string | null>(null);
   const [reason, setReason] = useState('');
   const [who] = useWho();
+  const facts = useQuery(factKeys).data ?? [];
   const go = useNavigate();
   const id = idOf(entry);
   const changed = sheet === null || written(entry) !== written(start);
@@ -73,7 +74,7 @@ export function Editor({
       }}
     >
       <div className="max-h-[690px] min-w-0 overflow-y-auto pr-1">
-        <EntryForm shape={shapeOf(kind, root)} root={root} value={entry} set={change} />
+        <EntryForm shape={shapeOf(kind, root)} root={root} value={entry} set={change} keys={facts} />
       </div>
       <label className="flex min-w-0 flex-col">
         <span className="caption">The same as JSON</span>

@@ -2,6 +2,7 @@ import { fireEvent, render, screen } from '@testing-library/react';
 import userEvent from '@testing-library/user-event';
 import { useState } from 'react';
 import { expect, test } from 'vitest';
+import type { Schema } from '../api/client';
 import { EntryForm } from './EntryForm';
 import type { JsonObject, Shape } from './schema';
 
@@ -27,12 +28,12 @@ const shape: Shape = {
 };
 
 /** Draws the form over an entry, and tells what the entry is after each change. */
-function form(start: JsonObject) {
+function form(start: JsonObject, keys: Schema['FactDefinition'][] = []) {
   let now = start;
   function Held() {
     const [value, setValue] = useState(start);
     now = value;
-    return <EntryForm shape={shape} root={root} value={value} set={setValue} />;
+    return <EntryForm shape={shape} root={root} value={value} set={setValue} keys={keys} />;
   }
   render(<Held />);
   return () => now;
@@ -103,4 +104,58 @@ test('a condition is written as JSON; half of one changes nothing and says so', 
   fireEvent.change(at('/needs'), { target: { value: '{"fact":"a","atLeast":2}' } });
   expect(screen.queryByText('This is no JSON yet.')).toBeNull();
   expect(entry()['needs']).toEqual({ fact: 'a', atLeast: 2 });
+});
+
+const fact = (key: string, label: string, more: object) =>
+  ({ key, label, unit: null, min: null, max: null, choices: [], ordered: false, ...more }) as never;
+const known = [
+  fact('memory.installedMiB', 'Memory fitted', { form: 'whole', unit: 'MiB', min: 1 }),
+  fact('cpu.flags', 'Instruction sets', { form: 'words' }),
+  fact('firmware.kind', 'Firmware', {
+    form: 'choice',
+    choices: [
+      { value: 'bios', meaning: 'legacy BIOS' },
+      { value: 'uefi64', meaning: 'UEFI, 64-bit' },
+    ],
+  }),
+];
+
+test('a condition is built by choosing facts by their names, in the units that people say', async () => {
+  const entry = form(
+    { id: 'x', kind: 'patch', needs: { fact: 'memory.installedMiB', atLeast: 1024 } },
+    known,
+  );
+  const amount = screen.getByLabelText('Memory fitted is at least');
+  expect(amount).toHaveProperty('value', '1');
+  await userEvent.selectOptions(screen.getByLabelText('Unit of Memory fitted is at least'), 'MiB');
+  fireEvent.change(amount, { target: { value: '512' } });
+  expect(entry()['needs']).toEqual({ fact: 'memory.installedMiB', atLeast: 512 });
+
+  await userEvent.click(screen.getByRole('button', { name: 'One more fact of /needs' }));
+  await userEvent.selectOptions(screen.getByLabelText('Fact 2 of /needs'), 'Instruction sets');
+  await userEvent.type(screen.getByLabelText('Instruction sets has all of'), 'sse2 cx16');
+  await userEvent.tab();
+  await userEvent.click(screen.getByRole('button', { name: 'One more fact of /needs' }));
+  await userEvent.selectOptions(screen.getByLabelText('Fact 3 of /needs'), 'Firmware');
+  await userEvent.click(screen.getByLabelText('UEFI, 64-bit'));
+  await userEvent.selectOptions(
+    screen.getByLabelText('Whether all or any of /needs must hold'),
+    'any of these',
+  );
+  expect(entry()['needs']).toEqual({
+    any: [
+      { fact: 'memory.installedMiB', atLeast: 512 },
+      { fact: 'cpu.flags', has: ['sse2', 'cx16'] },
+      { fact: 'firmware.kind', oneOf: ['bios', 'uefi64'] },
+    ],
+  });
+  await userEvent.click(screen.getByRole('button', { name: 'Take Instruction sets out of /needs' }));
+  await userEvent.click(screen.getByRole('button', { name: 'Take Firmware out of /needs' }));
+  expect(entry()['needs']).toEqual({ fact: 'memory.installedMiB', atLeast: 512 });
+});
+
+test('a condition that says more than a list of facts stays JSON', () => {
+  const needs = { all: [{ driven: 'network' }, { fact: 'memory.installedMiB', atLeast: 1 }] };
+  form({ id: 'x', kind: 'patch', needs }, known);
+  expect(JSON.parse(at('/needs').value)).toEqual(needs);
 });

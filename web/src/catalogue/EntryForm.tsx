@@ -1,4 +1,6 @@
 import { useState } from 'react';
+import type { Schema } from '../api/client';
+import { ConditionField, simple } from './ConditionField';
 import { blank, type Json, type JsonObject, resolve, type Shape } from './schema';
 
 const field = 'w-full border-b-[1.5px] border-quiet bg-transparent min-h-8';
@@ -10,12 +12,15 @@ export function EntryForm({
   value,
   set,
   path = '',
+  keys = [],
 }: {
   shape: Shape;
   root: Shape;
   value: JsonObject;
   set: (value: JsonObject) => void;
   path?: string;
+  /** The facts that a condition may ask for. */
+  keys?: readonly Schema['FactDefinition'][];
 }) {
   const names = Object.keys(shape.properties ?? {});
   const there = names.filter((n) => value[n] !== undefined || shape.required?.includes(n));
@@ -42,6 +47,7 @@ export function EntryForm({
           root={root}
           value={value[name]}
           required={shape.required?.includes(name) ?? false}
+          keys={keys}
           set={(next) => {
             put(name, next);
           }}
@@ -61,7 +67,9 @@ export function EntryForm({
           >
             <option value="">…</option>
             {absent.map((name) => (
-              <option key={name}>{name}</option>
+              <option key={name} value={name}>
+                {inWords(name)}
+              </option>
             ))}
           </select>
         </label>
@@ -77,6 +85,7 @@ function Member({
   root,
   value,
   required,
+  keys,
   set,
 }: {
   name: string;
@@ -85,12 +94,14 @@ function Member({
   root: Shape;
   value: Json | undefined;
   required: boolean;
+  keys: readonly Schema['FactDefinition'][];
   set: (value: Json | undefined) => void;
 }) {
   const label = (
     <span className="flex items-baseline justify-between">
-      <span className="font-value text-[12px] text-quiet" title={shape.description}>
-        {name}
+      <span className="text-[13px] text-quiet">
+        {inWords(name)}
+        {shape.description && <span className="block text-xs">{shape.description}</span>}
       </span>
       {!required && (
         <button
@@ -170,7 +181,7 @@ function Member({
     );
   const items = shape.items ? resolve(shape.items, root) : undefined;
   if (shape.type === 'array' && items?.type === 'object' && items.properties && !items.oneOf)
-    return <Several label={label} at={at} items={items} root={root} value={value} set={set} />;
+    return <Several label={label} at={at} items={items} root={root} value={value} keys={keys} set={set} />;
   if (shape.type === 'array' && (items?.type === 'string' || items?.enum))
     return (
       <label className="block py-0.5">
@@ -191,9 +202,18 @@ function Member({
     return (
       <fieldset className="my-1 border-l-2 border-rule pl-3">
         <legend className="w-full">{label}</legend>
-        <EntryForm shape={shape} root={root} value={(value ?? {}) as JsonObject} set={set} path={at} />
+        <EntryForm
+          shape={shape}
+          root={root}
+          value={(value ?? {}) as JsonObject}
+          set={set}
+          path={at}
+          keys={keys}
+        />
       </fieldset>
     );
+  const condition = shape.oneOf ? simple(value, keys) : null;
+  if (condition) return <ConditionField at={at} label={label} value={condition} keys={keys} set={set} />;
   return <AsJson label={label} at={at} value={value} set={set} />;
 }
 
@@ -203,6 +223,7 @@ function Several({
   items,
   root,
   value,
+  keys,
   set,
 }: {
   label: React.ReactNode;
@@ -210,6 +231,7 @@ function Several({
   items: Shape;
   root: Shape;
   value: Json | undefined;
+  keys: readonly Schema['FactDefinition'][];
   set: (value: Json | undefined) => void;
 }) {
   const list = Array.isArray(value) ? (value as JsonObject[]) : [];
@@ -225,6 +247,7 @@ function Several({
               root={root}
               value={item}
               path={`${at}/${i}`}
+              keys={keys}
               set={(next) => {
                 set(list.map((o, j) => (j === i ? next : o)));
               }}
@@ -255,6 +278,12 @@ function Several({
     </fieldset>
   );
 }
+
+/** "supportEnds" as one says it: "Support ends". */
+const inWords = (name: string) => {
+  const words = name.replace(/([A-Z])/g, (letter) => ` ${letter.toLowerCase()}`);
+  return words.charAt(0).toUpperCase() + words.slice(1);
+};
 
 const nameOf = (item: JsonObject, i: number) => {
   const name = item['id'] ?? item['says'] ?? item['text'] ?? item['from'];

@@ -9,7 +9,7 @@ function words(event: Schema['RunEvent']): string | null {
     case 'note':
       return data['text'] ?? '';
     case 'stopped':
-      return 'It stopped.';
+      return data['text'] ? `It stopped: ${data['text']}` : 'It stopped.';
     case 'resumed':
       return 'It went on.';
     case 'paused':

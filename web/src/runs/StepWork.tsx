@@ -6,6 +6,7 @@ import { useMachine } from '../dossiers/MachinePage';
 import { State } from '../preparation/WorkItems';
 import { Asides } from './Asides';
 import { Happened } from './Happened';
+import { Stopped } from './Stopped';
 import { Choices, Trials } from './Options';
 import { SecondProbe } from './SecondProbe';
 import { Typed } from './Typed';
@@ -25,6 +26,7 @@ export function Work({ run, step, tell, busy, asked }: WorkProps) {
   const { sheet, keys } = useMachine();
   const [tag, setTag] = useState('');
   const [despite, setDespite] = useState('');
+  const [seen, setSeen] = useState<string | null>(null);
   const known =
     step.wants && step.wants !== 'probe' ? sheet.facts.find((f) => f.key === step.wants) : undefined;
   const used = run.items.filter((i) => step.uses.includes(i.id));
@@ -201,13 +203,42 @@ export function Work({ run, step, tell, busy, asked }: WorkProps) {
           <Act
             busy={busy}
             onClick={() => {
-              tell('stopped');
+              setSeen(seen === null ? '' : null);
             }}
           >
             It stopped
           </Act>
         )}
       </div>
+      {!halted && seen !== null && (
+        <form
+          aria-label="It stopped"
+          className="flex items-end gap-3 pb-3"
+          onSubmit={(event) => {
+            event.preventDefault();
+            tell('stopped', seen.trim() ? { text: seen.trim() } : {});
+          }}
+        >
+          <label className="flex-1">
+            <span className="caption block">
+              What is on the screen?{step.branches.length > 0 && ' It may be one of those below.'}
+            </span>
+            <input
+              autoFocus
+              maxLength={500}
+              value={seen}
+              className="h-11 w-full border-b-2 border-ink bg-transparent text-lg"
+              onChange={(event) => {
+                setSeen(event.target.value);
+              }}
+            />
+          </label>
+          <button disabled={busy} className="min-h-11 border-[1.5px] border-ink px-4 font-semibold">
+            Stop here
+          </button>
+        </form>
+      )}
+      {run.state.stopped && <Stopped run={run} tell={tell} busy={busy} />}
       {!halted && step.branches.length > 0 && (
         <Otherwise
           branches={step.branches}
