@@ -9,21 +9,33 @@ test('the probe of another machine is refused with what differs, and one of this
   const file = page.getByLabel(/Drop the probe/);
   const tag = page.getByLabel('Asset tag, typed or scanned');
   await tag.fill('MR-0991');
-  await file.setInputFiles({ name: 'a.tar.gz', mimeType: 'application/gzip', buffer: bundleOf('BW-13-7001') });
+  await file.setInputFiles({
+    name: 'a.tar.gz',
+    mimeType: 'application/gzip',
+    buffer: bundleOf('BW-13-7001'),
+  });
   await page.getByRole('button', { name: 'Take in', exact: true }).click();
   await expect(page.getByRole('heading', { name: 'MR-0991' })).toBeVisible();
 
   // The same tag once more, with the probe of another machine: first it is asked whether it is a further probe.
   await page.getByRole('button', { name: 'Next machine' }).click();
   await tag.fill('mr-0991');
-  await file.setInputFiles({ name: 'b.tar.gz', mimeType: 'application/gzip', buffer: bundleOf('BW-13-7002') });
+  await file.setInputFiles({
+    name: 'b.tar.gz',
+    mimeType: 'application/gzip',
+    buffer: bundleOf('BW-13-7002'),
+  });
   await page.getByRole('button', { name: 'Take in', exact: true }).click();
   await expect(page.getByRole('alert')).toContainText('MR-0991 is here already');
   await page.getByRole('button', { name: 'Add this probe to it' }).click();
   await expect(page.getByRole('alert')).toContainText('BW-13-7002, and it was BW-13-7001');
   expect(await seriousFaults(page)).toEqual([]);
 
-  await file.setInputFiles({ name: 'c.tar.gz', mimeType: 'application/gzip', buffer: bundleOf('BW-13-7001', 8_000_000) });
+  await file.setInputFiles({
+    name: 'c.tar.gz',
+    mimeType: 'application/gzip',
+    buffer: bundleOf('BW-13-7001', 8_000_000),
+  });
   await page.getByRole('button', { name: 'Take in', exact: true }).click();
   await page.getByRole('button', { name: 'Add this probe to it' }).click();
   await page.goto('/machines/MR-0991/facts');
@@ -57,7 +69,9 @@ test('an order is filled by scanner and from the shelf, and says how far it is',
   await expect(page.getByRole('button', { name: /Seed Library/ })).toBeVisible();
 });
 
-test('bays change places, an aim is chosen with its reason, and a wrong answer is taken back', async ({ page }) => {
+test('bays change places, an aim is chosen with its reason, and a wrong answer is taken back', async ({
+  page,
+}) => {
   await page.goto('/machines/MR-0417/facts');
   await page.getByRole('button', { name: /Bay 3/ }).click();
   await page.getByRole('option', { name: /Bay 2.*MR-0423/ }).click();

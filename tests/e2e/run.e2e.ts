@@ -9,7 +9,10 @@ const heading = (page: Page) => page.getByRole('region', { name: 'Run' }).getByR
 
 /** Writes an image onto the stick that the link from Prepare leads to, and waits until it was read back. */
 async function write(page: Page, stick: string) {
-  await page.getByRole('link', { name: /^Write .* onto a medium$/ }).first().click();
+  await page
+    .getByRole('link', { name: /^Write .* onto a medium$/ })
+    .first()
+    .click();
   await page.getByRole('button', { name: new RegExp(`^${stick}`) }).click();
   const medium = page.getByRole('region', { name: stick });
   await medium.getByLabel('Label, typed').fill(stick);
@@ -19,7 +22,10 @@ async function write(page: Page, stick: string) {
 
 /** Applies the recipe that the image waits for, from Prepare. */
 async function patch(page: Page) {
-  await page.locator('[data-item=image]').getByRole('link', { name: /^Apply/ }).click();
+  await page
+    .locator('[data-item=image]')
+    .getByRole('link', { name: /^Apply/ })
+    .click();
   await page.getByRole('button', { name: 'Make the patched image' }).click();
   await expect(page.getByRole('link', { name: 'Look at the patched image' })).toBeVisible();
 }

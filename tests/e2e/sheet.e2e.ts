@@ -43,13 +43,17 @@ test('a branch stops the run and another leads round; a wrong output is recognis
     'parts.storage': 'sound',
   };
   for (const [key, value] of Object.entries(facts))
-    await page.request.put(`/api/machines/${tag}/facts/${key}`, { data: { value, source: 'seen', by: 'Pim' } });
+    await page.request.put(`/api/machines/${tag}/facts/${key}`, {
+      data: { value, source: 'seen', by: 'Pim' },
+    });
   const routes = (await (await page.request.get(`/api/machines/${tag}/routes`)).json()) as {
     id: string;
     school: string;
   }[];
   const routeId = routes.find((r) => r.school === 'reflash')?.id;
-  const begun = await page.request.post(`/api/machines/${tag}/runs`, { data: { routeId, by: 'Odalys Brandt' } });
+  const begun = await page.request.post(`/api/machines/${tag}/runs`, {
+    data: { routeId, by: 'Odalys Brandt' },
+  });
   expect(begun.status()).toBe(201);
 
   await page.goto(`/machines/${tag}/run`);

@@ -312,9 +312,16 @@ public sealed class MachineStore(IDbContextFactory<FreshBootDb> databases, DataF
                     .Where(f => f.MachineId == row.Id)
                     .OrderBy(f => f.Receipt)
                     .ToListAsync(stop);
+                var firsts = await db
+                    .Bundles.Where(b => b.MachineId == row.Id)
+                    .Select(b => b.FirstReceipt)
+                    .ToListAsync(stop);
                 row.Dossier = JsonSerializer.Serialize(
                     Again(
-                        history.Where(h => !back.Exists(b => b.FirstReceipt <= h.Receipt && h.Receipt <= b.LastReceipt))
+                        history.Where(h =>
+                            !back.Exists(b => b.FirstReceipt <= h.Receipt && h.Receipt <= b.LastReceipt)
+                        ),
+                        firsts.ToHashSet()
                     ),
                     JsonSerializerOptions.Web
                 );
@@ -333,14 +340,19 @@ public sealed class MachineStore(IDbContextFactory<FreshBootDb> databases, DataF
         await db.Bundles.AsNoTracking().Where(b => b.MachineId == row.Id && b.TakenBackBy != null).ToListAsync(stop);
 
     /// <summary>The dossier as it became, word by word and probe by probe.</summary>
-    private static IReadOnlyList<Reading> Again(IEnumerable<FactRow> history)
+    /// <param name="history">What counts of it, in the order of receipt.</param>
+    /// <param name="firsts">Where a probe begins: two may come in at the same moment. Older ones are told apart by their time.</param>
+    private static IReadOnlyList<Reading> Again(IEnumerable<FactRow> history, HashSet<long> firsts)
     {
         var dossier = Core.Dossiers.Dossier.Empty;
         var batch = new List<Reading>();
         FactRow? last = null;
         foreach (var row in history)
         {
-            if (last is not null && (last.Origin != row.Origin || last.ReceivedAt != row.ReceivedAt))
+            if (
+                last is not null
+                && (last.Origin != row.Origin || last.ReceivedAt != row.ReceivedAt || firsts.Contains(row.Receipt))
+            )
                 Close();
             last = row;
             if (row.Value == NoValue)

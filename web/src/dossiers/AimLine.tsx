@@ -14,13 +14,14 @@ interface Props {
   shown: System | undefined;
   /** The machine's aim. */
   aim: System | undefined;
-  /** The system of the run that is under way. */
-  installing: string | null;
+  /** What the run that is under way does; null where none is. */
+  running: 'installs' | 'ends' | null;
   show: (system: string | null) => void;
 }
 
 /** What is being installed; else the aim, and whose word it is. Whoever looks at another system can make it the aim. */
-export function AimLine({ sheet, shown, aim, installing, show }: Props) {
+export function AimLine({ sheet, shown, aim, running, show }: Props) {
+  if (running === 'ends') return <p className="pb-2 font-semibold">This machine is being ended.</p>;
   if (!shown) return <p className="pb-2 text-quiet">No aim yet: too little is known</p>;
   const elsewhere = aim !== undefined && shown.id !== aim.id;
   const ends = (system: System) =>
@@ -36,7 +37,7 @@ export function AimLine({ sheet, shown, aim, installing, show }: Props) {
       {systemName(aim)}
     </button>
   );
-  if (installing !== null && aim)
+  if (running === 'installs' && aim)
     return (
       <p className="pb-2 text-quiet">
         {elsewhere ? (

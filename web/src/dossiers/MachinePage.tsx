@@ -126,7 +126,7 @@ export function MachinePage() {
           sheet={sheet.data}
           shown={entry}
           aim={known.data.find((s) => s.id === sheet.data.aim)}
-          installing={glance && !glance.finishedAt ? glance.system : null}
+          running={!glance || glance.finishedAt ? null : glance.system === null ? 'ends' : 'installs'}
           show={context.setAim}
         />
       </div>

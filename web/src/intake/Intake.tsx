@@ -2,7 +2,7 @@ import { Tab, TabGroup, TabList, TabPanel, TabPanels } from '@headlessui/react';
 import { useQuery } from '@tanstack/react-query';
 import { useId, useState } from 'react';
 import { Link } from 'react-router';
-import { assessments, factKeys, machine, soundness, useImport } from '../api/queries';
+import { assessments, factKeys, machine, machines, soundness, useImport } from '../api/queries';
 import { Ladder } from '../ladder/Ladder';
 import { type Outcome } from '../ladder/outcomes';
 import { pitch, rungs } from '../ladder/rungs';
@@ -14,6 +14,7 @@ import { ReleasePanel } from '../release/ReleasePanel';
 import { Arrivals } from './Arrivals';
 import { ByCommand } from './ByCommand';
 import { ByTable } from './ByTable';
+import { oddTag } from './tags';
 import { WhoseProbe } from './WhoseProbe';
 
 const nothingKnown: Outcome[] = rungs.map(() => 'unknown');
@@ -83,12 +84,15 @@ interface ByBundleProps {
 }
 
 function ByBundle({ tag, setTag, files, setFiles, bringIn }: ByBundleProps) {
+  const known = (useQuery(machines).data ?? []).map((m) => m.tag);
+  const [meant, setMeant] = useState('');
+  const alike = tag.trim() && meant !== tag ? oddTag(tag, known) : null;
   return (
     <form
       className="flex flex-col gap-5"
       onSubmit={(event) => {
         event.preventDefault();
-        bringIn.mutate({ tag, files, known: false });
+        if (alike === null) bringIn.mutate({ tag, files, known: false });
       }}
     >
       <label className="block">
@@ -108,9 +112,23 @@ function ByBundle({ tag, setTag, files, setFiles, bringIn }: ByBundleProps) {
       </label>
       <DropPlace files={files} take={setFiles} />
       <WhoseProbe bring={bringIn} />
+      {alike !== null && files.length > 0 && (
+        <p role="alert" className="flex flex-wrap items-center gap-3 border-l-4 border-setting pl-3">
+          The shop’s tags look like {alike}. Is {tag.trim().toUpperCase()} meant?
+          <button
+            type="button"
+            className="min-h-11 border-[1.5px] border-ink px-4 font-semibold"
+            onClick={() => {
+              setMeant(tag);
+            }}
+          >
+            Yes, it is its tag
+          </button>
+        </p>
+      )}
       <div className="flex items-center gap-5">
         <button
-          disabled={bringIn.isPending || !tag.trim() || files.length === 0}
+          disabled={bringIn.isPending || !tag.trim() || files.length === 0 || alike !== null}
           className="min-h-13 bg-ink px-8 text-lg font-semibold text-ground"
         >
           {bringIn.isPending ? 'Reading…' : 'Take in'}
