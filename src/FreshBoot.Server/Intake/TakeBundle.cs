@@ -22,7 +22,7 @@ internal sealed record BundleTaken(string? Tag, int? Arrival, IReadOnlyList<stri
 internal sealed class ForeignProbeException(string tag, Sameness sameness, string? whose)
     : RefusedException(
         RefusalKind.Conflict,
-        $"{(sameness.Likeness == Likeness.Foreign ? "This is the probe of another machine" : $"This may be the probe of another machine")} than {tag}. {string.Join(". ", sameness.Differs)}.",
+        $"{(sameness.Likeness == Likeness.Foreign ? "This is the probe of another machine" : "This may be the probe of another machine")} than {tag}. {string.Join(". ", sameness.Differs)}.",
         "files",
         sameness.Likeness == Likeness.Foreign
             ? whose is null
@@ -37,10 +37,6 @@ internal sealed class ForeignProbeException(string tag, Sameness sameness, strin
     /// <summary>The machine whose serial number it carries.</summary>
     public string? Whose => whose;
 }
-
-/// <summary>What a person says of a probe that differs.</summary>
-/// <param name="By">Who says so.</param>
-internal sealed record SameAllTheSame(string By);
 
 /// <summary>Takes bundles in, by whatever way they come. All of it is read before anything is stored.</summary>
 internal sealed class TakeBundle(
@@ -79,25 +75,20 @@ internal sealed class TakeBundle(
     /// <summary>Takes a further probe of a known machine.</summary>
     /// <param name="tag">The machine.</param>
     /// <param name="probe">What came in.</param>
-    /// <param name="word">Who says that it is this machine although something differs; null where nobody does.</param>
+    /// <param name="sameBy">Who says that it is this machine although something differs; null where nobody does.</param>
     /// <param name="stop">Stops it.</param>
     /// <exception cref="ForeignProbeException">It does not look like a probe of this machine, and nobody may say or said that it is.</exception>
-    public async Task<StoredMachine> AgainAsync(
-        string tag,
-        IncomingProbe probe,
-        SameAllTheSame? word,
-        CancellationToken stop
-    )
+    public async Task<StoredMachine> AgainAsync(string tag, IncomingProbe probe, string? sameBy, CancellationToken stop)
     {
         var sameness = await SamenessAsync(tag, probe, stop);
-        if (sameness.Likeness == Likeness.Foreign || (sameness.Likeness == Likeness.Asked && word is null))
+        if (sameness.Likeness == Likeness.Foreign || (sameness.Likeness == Likeness.Asked && sameBy is null))
             throw new ForeignProbeException(tag, sameness, await WhoseAsync(tag, probe, stop));
         if (sameness.Likeness == Likeness.Asked)
             probe = probe with
             {
                 Warnings =
                 [
-                    $"{word!.By} says: this machine, with {Numbers.Join(sameness.Changed, "and")}.",
+                    $"{sameBy} says: this machine, with {Numbers.Join(sameness.Changed, "and")}.",
                     .. sameness.Differs,
                     .. probe.Warnings,
                 ],
@@ -115,7 +106,7 @@ internal sealed class TakeBundle(
                     $"said at a probe: with {Numbers.Join(sameness.Changed, "and")}",
                     Origin.Entered,
                     clock.GetUtcNow(),
-                    word!.By
+                    sameBy
                 ),
                 stop
             )
@@ -176,24 +167,19 @@ internal sealed class TakeBundle(
     }
 
     /// <summary>Gives an arrival its tag: of several who do at once one does, and the others are told.</summary>
-    public async Task<BundleTaken> TagAsync(int arrival, string tag, SameAllTheSame? word, CancellationToken stop)
+    public async Task<BundleTaken> TagAsync(int arrival, string tag, string? sameBy, CancellationToken stop)
     {
         var (_, probe) = Bundle(await arrivals.ReadAsync(arrival, stop));
-        return await GiveAsync(tag, probe with { Arrival = arrival }, word, stop);
+        return await GiveAsync(tag, probe with { Arrival = arrival }, sameBy, stop);
     }
 
     private async Task<bool> KnownAsync(string tag, CancellationToken stop) =>
         (await machines.InUseAsync(stop)).Contains(tag);
 
-    private async Task<BundleTaken> GiveAsync(
-        string tag,
-        IncomingProbe probe,
-        SameAllTheSame? word,
-        CancellationToken stop
-    )
+    private async Task<BundleTaken> GiveAsync(string tag, IncomingProbe probe, string? sameBy, CancellationToken stop)
     {
         if (await KnownAsync(tag, stop))
-            await AgainAsync(tag, probe, word, stop);
+            await AgainAsync(tag, probe, sameBy, stop);
         else
             await machines.TakeInAsync(tag, probe, stop);
         changes.Tell("all", "");

@@ -150,30 +150,11 @@ internal sealed class FollowRun(
             key => machine.Readings.Any(r => r.Key == key && r.Receipt >= run.ReceiptAtStart),
             items,
             clock.GetUtcNow(),
-            key => Unexpected(run, machine, key)
+            key =>
+                run.Route.System is { } id && shop.Catalogue.System(id) is { } system
+                    ? Expected.Against(key, shop.Dossier(machine), run.Route, system, shop.Now.Evaluator, shop.Today)
+                    : null
         );
-
-    /// <summary>
-    /// A system by another name than the plan's, or a fact that the plan took for granted and that breaks it now that it is known.
-    /// </summary>
-    private string? Unexpected(StoredRun run, StoredMachine machine, string key)
-    {
-        if (run.Route.System is not { } id || shop.Catalogue.System(id) is not { } system)
-            return null;
-        var now = shop.Dossier(machine);
-        if (key == "os.name")
-            return now.Word(key) is { } name && name != system.FullName
-                ? $"It says “{name}”, and the plan installs {system.FullName}."
-                : null;
-        if (!run.Route.Assumes.Contains(key))
-            return null;
-        var assessment = shop.Now.Evaluator.Assess(now, system, new Plan(shop.Today, run.Route.Cures));
-        return assessment
-            .Rungs.SelectMany(r => r.Findings)
-            .Where(f => f.Blocks)
-            .Select(f => $"The plan rested on it, and does not hold any more. {f.Text}")
-            .FirstOrDefault();
-    }
 
     /// <summary>What worked on the same board before; only a step that tries asks.</summary>
     private async Task<WorkedBefore?> WorkedAsync(StoredRun run, StoredMachine machine, CancellationToken stop)

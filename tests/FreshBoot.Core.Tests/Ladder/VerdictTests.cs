@@ -54,6 +54,18 @@ public class VerdictTests
         sheet.Steps[at].Text.ShouldContain("never clear it");
         at.ShouldBeLessThan(sheet.Steps.ToList().FindIndex(s => s.Kind == Procedures.StepKind.Confirm));
         AnySheets.Of(known, sure).Steps.ShouldNotContain(s => s.Wants == "tpm.version");
+        Against("2.0").ShouldBeNull();
+        Against("absent")!.ShouldContain("does not hold any more. Needs TPM 2.0");
+
+        string? Against(string measured) =>
+            Core.Runs.Expected.Against(
+                "tpm.version",
+                Facts.GoodBut(("tpm.version", measured)),
+                unsure,
+                Shipped.Catalogue.System("tessaly-6-r2")!,
+                Evaluator,
+                AnySheets.Today
+            );
 
         static Route Best(Dossier facts) =>
             RoutesOf(facts).First(r => r is { System: "tessaly-6-r2", School: School.Comply });
