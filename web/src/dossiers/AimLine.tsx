@@ -16,11 +16,13 @@ interface Props {
   aim: System | undefined;
   /** What the run that is under way does; null where none is. */
   running: 'installs' | 'ends' | null;
+  /** Whether nothing gets any system onto it: then no route leads to its aim. */
+  nothing: boolean;
   show: (system: string | null) => void;
 }
 
 /** What is being installed; else the aim, and whose word it is. Whoever looks at another system can make it the aim. */
-export function AimLine({ sheet, shown, aim, running, show }: Props) {
+export function AimLine({ sheet, shown, aim, running, nothing, show }: Props) {
   if (running === 'ends') return <p className="pb-2 font-semibold">This machine is being ended.</p>;
   if (!shown) return <p className="pb-2 text-quiet">No aim yet: too little is known</p>;
   const elsewhere = aim !== undefined && shown.id !== aim.id;
@@ -64,7 +66,9 @@ export function AimLine({ sheet, shown, aim, running, show }: Props) {
       ) : (
         <span title={sheet.aimChosen && why ? `${String(why.value)} (${why.by ?? ''})` : undefined}>
           {aim ? 'Aim' : 'Looking at'} <b className="text-ink">{systemName(shown)}</b>
-          {aim && (sheet.aimChosen ? ', chosen' : ', by the best route')} · {ends(shown)}
+          {aim &&
+            (sheet.aimChosen ? ', chosen' : nothing ? ', which comes nearest' : ', by the best route')}{' '}
+          · {ends(shown)}
         </span>
       )}
     </p>

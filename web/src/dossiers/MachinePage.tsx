@@ -127,6 +127,7 @@ export function MachinePage() {
           shown={entry}
           aim={known.data.find((s) => s.id === sheet.data.aim)}
           running={!glance || glance.finishedAt ? null : glance.system === null ? 'ends' : 'installs'}
+          nothing={all.data.find((a) => a.system === sheet.data.aim)?.outcome === 'wall'}
           show={context.setAim}
         />
       </div>

@@ -36,7 +36,7 @@ function LastAnswer({ tag }: { tag: string }) {
   const [who] = useWho();
   const last = facts
     .filter((f) => f.key.startsWith('release.') && (f.origin === 'entered' || f.origin === 'chosen'))
-    .reduce<Schema['Fact'] | null>((a, b) => (a === null || b.takenAt > a.takenAt ? b : a), null);
+    .reduce<Schema['Fact'] | null>((a, b) => (a === null || b.takenAt >= a.takenAt ? b : a), null);
   if (!last) return null;
   return (
     <p className="pt-1.5 text-sm text-quiet">
