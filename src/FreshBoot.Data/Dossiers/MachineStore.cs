@@ -637,7 +637,7 @@ public sealed class MachineStore(IDbContextFactory<FreshBootDb> databases, DataF
             RefusalKind.Missing,
             $"There is no machine {tag}.",
             "tag",
-            "A tag from /api/machines, or take the machine in first."
+            "The tag of a machine that is here, or take the machine in first."
         );
 
     private StoredMachine Told(MachineRow row)
@@ -668,6 +668,6 @@ public sealed class MachineStore(IDbContextFactory<FreshBootDb> databases, DataF
             RefusalKind.Conflict,
             $"The tag {tag} is in use.",
             "assetTag",
-            $"A new tag; a further probe of {tag} goes to /api/machines/{tag}/bundles."
+            $"A new tag; or this as a further probe of {tag}."
         );
 }

@@ -115,7 +115,7 @@ public sealed class ArrivalStore(IDbContextFactory<FreshBootDb> databases, DataF
             RefusalKind.Conflict,
             $"Somebody has taken this arrival in as {row.TakenAs} meanwhile.",
             "id",
-            $"Another arrival; a further probe of it goes to /api/machines/{row.TakenAs}/bundles."
+            $"Another arrival; or this as a further probe of {row.TakenAs}."
         );
 
     /// <summary>The sticks, latest first.</summary>

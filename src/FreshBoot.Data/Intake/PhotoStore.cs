@@ -95,7 +95,7 @@ public sealed class PhotoStore(IDbContextFactory<FreshBootDb> databases, DataFol
             RefusalKind.Missing,
             $"There is no machine {tag}.",
             "tag",
-            "A tag from /api/machines, or take the machine in first."
+            "The tag of a machine that is here, or take the machine in first."
         );
 
     private static StoredPhoto Stored(PhotoRow row) =>
