@@ -138,7 +138,8 @@ test('an order is taken, and a machine at the door is checked against it', async
   await form.getByLabel('drawing', { exact: true }).check();
   await form.getByLabel('drawing: limit or wish').selectOption('limit');
   await form.getByRole('button', { name: 'Take the order' }).click();
-  await expect(page.getByRole('button', { name: /Lock Cottage/ })).toBeVisible();
+  // The new order opens itself when everything that shows it has looked again; only then is the page at rest.
+  await expect(page.getByRole('form', { name: 'Order of Lock Cottage' })).toBeVisible();
 
   await leader(page, 'd');
   await page.getByPlaceholder('Stile 14').fill('till 7');
