@@ -78,6 +78,7 @@ internal static class App
         builder.Services.AddSingleton(new ShopName(settings["shop"] ?? "Millrace Reuse Workshop"));
         builder.Services.AddSingleton<Shop>();
         builder.Services.AddSingleton<MachineIndex>();
+        builder.Services.AddSingleton<MachineLog>();
         builder.Services.AddSingleton<ProbeCodes>();
         builder.Services.AddSingleton(new ProbeScript(Path.Combine(home, "probe", "fresh-boot-probe.sh")));
         builder.Services.AddSingleton<TakeBundle>();

@@ -148,6 +148,26 @@ public sealed class AsideApiTests : IDisposable
         (await PreviewAsync("MR-0864", entry)).GetProperty("school").ValueKind.ShouldBe(JsonValueKind.Null);
     }
 
+    [Fact]
+    public async Task The_log_of_a_machine_has_words_probes_and_runs_with_their_notes_latest_first()
+    {
+        var run = await _runs.BeginAsync("MR-0865");
+        run = await SayAsync(run, "note", new { text = "The hinge is loose." });
+        await SayAsync(run, "skipped", new { text = "The casing has no tag; its board was read." });
+        await _runs.EnterAsync("MR-0865", "battery.wearPercent", "31");
+
+        var log = (await _client.GetFromJsonAsync<JsonElement>("/api/machines/MR-0865/log")).EnumerateArray().ToArray();
+        log.Select(l => l.GetProperty("at").GetDateTimeOffset()).ShouldBeInOrder(SortDirection.Descending);
+        log[0].GetProperty("says").GetString().ShouldBe("31 % (seen).");
+        log[0].GetProperty("by").GetString().ShouldBe("Pim");
+        var says = log.Select(l => l.GetProperty("says").GetString()!).ToArray();
+        says.ShouldContain("The hinge is loose.");
+        says.ShouldContain("Left out: The casing has no tag; its board was read.");
+        says.ShouldContain(s => s.StartsWith("Begun: Tessaly 6, release 2", StringComparison.Ordinal));
+        says.ShouldContain(s => s.EndsWith(" facts.", StringComparison.Ordinal));
+        (await _client.GetAsync("/api/machines/MR-9865/log")).StatusCode.ShouldBe(HttpStatusCode.NotFound);
+    }
+
     private async Task<JsonElement> PreviewAsync(string tag, JsonNode entry)
     {
         var answer = await _client.PostAsJsonAsync("/api/catalogue/procedures/bench/preview", new { tag, entry });

@@ -44,7 +44,7 @@ internal static class PackForm
         var before = faults.Count;
         CheckTexts(file, "", node, faults);
         if (faults.Count == before)
-            CheckSchema(Compiled.GetOrAdd(schema, t => JsonSchema.FromText(t)), file, node, faults);
+            CheckSchema(schema, file, node, faults);
         if (faults.Count > before)
             return false;
         if (WellFormed.Count < MostRemembered)
@@ -52,11 +52,13 @@ internal static class PackForm
         return true;
     }
 
-    private static void CheckSchema(JsonSchema schema, string file, JsonNode? node, List<PackFault> faults)
+    private static void CheckSchema(string text, string file, JsonNode? node, List<PackFault> faults)
     {
+        var schema = Compiled.GetOrAdd(text, t => JsonSchema.FromText(t));
         if (schema.Evaluate(node, new EvaluationOptions { OutputFormat = OutputFormat.Flag }).IsValid)
             return;
-        var said = new HashSet<string>(StringComparer.Ordinal);
+        var rules = JsonNode.Parse(text);
+        var said = new HashSet<PackFault>();
         Tell(schema.Evaluate(node, new EvaluationOptions { OutputFormat = OutputFormat.Hierarchical }));
         if (said.Count == 0)
             faults.Add(new PackFault(file, "", "does not follow the pack schema"));
@@ -66,13 +68,73 @@ internal static class PackForm
         {
             if (result.IsValid)
                 return;
-            foreach (var error in result.Errors?.Values ?? [])
-                if (said.Add($"{result.InstanceLocation} {error}"))
-                    faults.Add(new PackFault(file, result.InstanceLocation.ToString(), error));
+            foreach (var (keyword, error) in result.Errors ?? new Dictionary<string, string>())
+                foreach (var fault in InWords(file, result, keyword, error, rules, node))
+                    if (said.Add(fault))
+                        faults.Add(fault);
             foreach (var below in result.Details ?? [])
                 Tell(below);
         }
     }
+
+    /// <summary>What a rule of the schema says to somebody who fills in a form: what is wrong, and what would be right.</summary>
+    private static IEnumerable<PackFault> InWords(
+        string file,
+        EvaluationResults result,
+        string keyword,
+        string error,
+        JsonNode? rules,
+        JsonNode? node
+    )
+    {
+        var at = result.InstanceLocation.ToString();
+        var rule = At(rules, result.SchemaLocation.Fragment.TrimStart('#'))?[keyword];
+        if (keyword == "required" && At(node, at) is JsonObject there && rule is JsonArray names)
+            return names
+                .Select(n => n!.GetValue<string>())
+                .Where(n => !there.ContainsKey(n))
+                .Select(n => new PackFault(file, $"{at}/{n}", "is missing"));
+        return
+        [
+            new PackFault(
+                file,
+                at,
+                keyword switch
+                {
+                    "pattern" when At(rules, result.SchemaLocation.Fragment.TrimStart('#'))?["wanted"] is { } wanted =>
+                        $"should be {wanted}",
+                    "enum" when rule is JsonArray choices => $"should be one of: {string.Join(", ", choices)}",
+                    "minLength" => "is empty",
+                    "maxLength" => $"is longer than {rule} characters",
+                    "minimum" => $"is less than {rule}",
+                    "maximum" => $"is more than {rule}",
+                    "minItems" or "minProperties" => $"needs at least {rule}",
+                    "uniqueItems" => "names the same twice",
+                    "type" => $"should be {Kind(rule)}",
+                    "" or "additionalProperties" => "is nothing that stands here; look for a slip of the pen",
+                    _ => error,
+                }
+            ),
+        ];
+    }
+
+    private static string Kind(JsonNode? type) =>
+        type?.ToString() switch
+        {
+            "string" => "a text",
+            "integer" => "a whole number",
+            "boolean" => "yes or no (true or false)",
+            "array" => "a list",
+            "object" => "an entry of several members, in braces",
+            var other => $"of the type {other}",
+        };
+
+    /// <summary>What a JSON Pointer (RFC 6901) points at; null where nothing stands.</summary>
+    private static JsonNode? At(JsonNode? node, string pointer) =>
+        Json.Pointer.JsonPointer.TryParse(Uri.UnescapeDataString(pointer), out var known)
+        && known.TryEvaluate(node, out var found)
+            ? found
+            : null;
 
     /// <summary>
     /// No text of a pack holds a control character, since some go into scripts as remarks; and every number is one that can be

@@ -114,6 +114,16 @@ public static class FactRegistry
             ("waiting", "released, but the machine has not heard of it"),
             ("claimed", "claims itself again")
         ),
+        Text(
+            "release.letter",
+            "The organisation's answer",
+            Rung.Release,
+            "Ask the organisation with both serial numbers, and keep its letter.",
+            2
+        ) with
+        {
+            Detail = true,
+        },
         Choice(
             "release.data",
             "The owner's data",
@@ -760,9 +770,7 @@ public static class FactRegistry
             RefusalKind.Missing,
             $"There is no fact key “{key}”.",
             key,
-            Nearest(key) is { } near
-                ? $"Did you mean {near}? All keys are listed at /api/fact-keys."
-                : "All keys are listed at /api/fact-keys."
+            Nearest(key) is { } near ? $"Did you mean {near}?" : "A key of the list of facts."
         );
 
     /// <summary>Where <paramref name="key"/> stands in the order of <see cref="All"/>; unknown keys come last.</summary>

@@ -8,6 +8,12 @@ namespace FreshBoot.Core.Release;
 /// <param name="Value">The value.</param>
 public sealed record ReleaseAnswer(string Says, string Key, string Value);
 
+/// <summary>The paper that belongs to an answer: a field for what it says, and a photograph of it.</summary>
+/// <param name="Says">What the field is called.</param>
+/// <param name="Example">What somebody might write there.</param>
+/// <param name="Key">The fact key.</param>
+public sealed record ReleasePaper(string Says, string Example, string Key);
+
 /// <summary>What the release check asks or says next.</summary>
 /// <param name="Id">Its name.</param>
 /// <param name="Asks">The question or instruction.</param>
@@ -15,13 +21,15 @@ public sealed record ReleaseAnswer(string Says, string Key, string Value);
 /// <param name="Caution">What could be lost; shown before the answers.</param>
 /// <param name="Stops">Whether work ends here until somebody else has acted.</param>
 /// <param name="Answers">The answers.</param>
+/// <param name="Paper">The paper that is asked for with it; null for none.</param>
 public sealed record ReleaseQuestion(
     string Id,
     string Asks,
     string? Note,
     string? Caution,
     bool Stops,
-    IReadOnlyList<ReleaseAnswer> Answers
+    IReadOnlyList<ReleaseAnswer> Answers,
+    ReleasePaper? Paper = null
 );
 
 /// <summary>
@@ -71,7 +79,8 @@ public static class ReleaseCheck
                     new("Leave given", "release.owner", "given"),
                     new("Asked, no answer yet", "release.owner", "asked"),
                     new("Refused", "release.owner", "refused"),
-                ]
+                ],
+                new("Slip, receipt or letter", "slip 114, in the folder of November", "release.evidence")
             )
         ),
         new(
@@ -127,7 +136,8 @@ public static class ReleaseCheck
                 "Write to it with both serial numbers; the letter is ready below. Only it can release the machine.",
                 null,
                 true,
-                [new("It has released the machine: look again", "release.managed", "waiting")]
+                [new("It has released the machine: look again", "release.managed", "waiting")],
+                new("Their answer", "letter of 20 November, signed by the school’s office", "release.letter")
             )
         ),
         new(

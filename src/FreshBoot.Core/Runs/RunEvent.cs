@@ -110,7 +110,11 @@ public sealed record RunEvent(
     IReadOnlyDictionary<string, string> Data,
     DateTimeOffset At,
     string Hash
-);
+)
+{
+    /// <summary>What it says to whoever reads it under its step; null where the step itself shows it.</summary>
+    public string? Says => EventWords.Of(this);
+}
 
 /// <summary>The chain of hashes: a changed or removed event breaks it from there on.</summary>
 public static class EventChain

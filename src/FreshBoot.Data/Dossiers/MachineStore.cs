@@ -224,19 +224,32 @@ public sealed class MachineStore(IDbContextFactory<FreshBootDb> databases, DataF
             .OrderByDescending(f => f.Receipt)
             .ToListAsync(stop);
         var back = await TakenBackAsync(db, machine, stop);
-        return
-        [
-            .. rows.Select(r => new PastReading(
-                JsonSerializer.Deserialize<FactValue>(r.Value, JsonSerializerOptions.Web),
-                r.Source,
-                Enum.Parse<Origin>(r.Origin),
-                r.TakenAt,
-                r.ReceivedAt,
-                r.By,
-                back.FirstOrDefault(b => b.FirstReceipt <= r.Receipt && r.Receipt <= b.LastReceipt)?.TakenBackBy
-            )),
-        ];
+        return [.. rows.Select(r => Past(r, back))];
     }
+
+    /// <summary>What people ever said of a machine, and took back; oldest first.</summary>
+    public async Task<IReadOnlyList<(string Key, PastReading Said)>> SaidAsync(string tag, CancellationToken stop)
+    {
+        await using var db = await databases.CreateDbContextAsync(stop);
+        var machine = await RowAsync(db, tag, stop);
+        var rows = await db
+            .FactHistory.AsNoTracking()
+            .Where(f => f.MachineId == machine.Id && f.Origin != nameof(Origin.Probed))
+            .OrderBy(f => f.Receipt)
+            .ToListAsync(stop);
+        return [.. rows.Select(r => (r.Key, Past(r, [])))];
+    }
+
+    private static PastReading Past(FactRow row, IReadOnlyList<BundleRow> back) =>
+        new(
+            JsonSerializer.Deserialize<FactValue>(row.Value, JsonSerializerOptions.Web),
+            row.Source,
+            Enum.Parse<Origin>(row.Origin),
+            row.TakenAt,
+            row.ReceivedAt,
+            row.By,
+            back.FirstOrDefault(b => b.FirstReceipt <= row.Receipt && row.Receipt <= b.LastReceipt)?.TakenBackBy
+        );
 
     /// <summary>The probes that were taken in, latest first.</summary>
     public async Task<IReadOnlyList<PastProbe>> ProbesAsync(string tag, CancellationToken stop)
@@ -292,7 +305,7 @@ public sealed class MachineStore(IDbContextFactory<FreshBootDb> databases, DataF
                         RefusalKind.Missing,
                         $"No probe {probe} of {row.Tag} was taken in.",
                         "id",
-                        $"An id from /api/machines/{row.Tag}/bundles."
+                        $"A probe that {row.Tag} was read by; its page lists them."
                     );
                 if (files[0].TakenBackBy is { } before)
                     throw new RefusedException(RefusalKind.Conflict, $"{before} took it back already.", "id", "");

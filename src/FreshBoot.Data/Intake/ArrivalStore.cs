@@ -152,7 +152,7 @@ public sealed class ArrivalStore(IDbContextFactory<FreshBootDb> databases, DataF
                 RefusalKind.Missing,
                 $"There is no stick {id}.",
                 "id",
-                "An id from /api/probe-sticks."
+                "A probe stick that is on the list at intake."
             );
         row.BarredAt ??= clock.GetUtcNow();
         await db.SaveChangesAsync(stop);
@@ -177,7 +177,7 @@ public sealed class ArrivalStore(IDbContextFactory<FreshBootDb> databases, DataF
             RefusalKind.Missing,
             $"There is no arrival {id}.",
             "id",
-            "An id from /api/arrivals; perhaps somebody has taken it in already."
+            "A bundle that still waits at intake; perhaps somebody has taken this one in already."
         );
 
     private static Arrival Shown(ArrivalRow row) => new(row.Id, row.Name, row.Model, row.Serial, row.ReceivedAt);

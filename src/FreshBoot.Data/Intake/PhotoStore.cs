@@ -84,7 +84,7 @@ public sealed class PhotoStore(IDbContextFactory<FreshBootDb> databases, DataFol
                 RefusalKind.Missing,
                 $"There is no photo {id} of {tag}.",
                 "id",
-                $"An id from /api/machines/{tag}/photos."
+                $"A photograph that is kept with {tag}."
             );
         return (folder.PathOf(photo.Sha256), photo.MediaType);
     }

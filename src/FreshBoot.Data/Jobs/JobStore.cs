@@ -76,7 +76,7 @@ public sealed class JobStore(IDbContextFactory<FreshBootDb> databases, TimeProvi
                 RefusalKind.Gone,
                 "The image was taken away meanwhile.",
                 $"image {image}",
-                "An image from /api/images."
+                "An image that is on the shelf."
             );
         var row = new JobRow
         {

@@ -25,7 +25,7 @@ public sealed class MediumStore(IDbContextFactory<FreshBootDb> databases, DataFo
                 RefusalKind.Missing,
                 $"There is no medium {id}.",
                 "id",
-                "An id from /api/media."
+                "A stick or disc that is on the list."
             );
     }
 

@@ -29,7 +29,7 @@ public sealed class OrderStore(IDbContextFactory<FreshBootDb> databases) : IDisp
             RefusalKind.Missing,
             $"There is no order “{id}”.",
             "order",
-            "An id from /api/orders."
+            "An order that is on the list."
         );
 
     /// <summary>Reads the orders: at the start, and after each change. One reader at a time: the last one that reads counts.</summary>

@@ -126,7 +126,7 @@ public sealed class PartStore(IDbContextFactory<FreshBootDb> databases, TimeProv
                 RefusalKind.Missing,
                 $"There is no part {id}.",
                 "id",
-                "An id from /api/parts."
+                "A part that is on the shelf."
             );
         if (row.Version != version)
             throw Changed();

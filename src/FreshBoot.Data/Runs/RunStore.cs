@@ -145,18 +145,27 @@ public sealed class RunStore(IDbContextFactory<FreshBootDb> databases, PartStore
         return row is null ? null : await LoadAsync(db, row, tag, stop);
     }
 
-    /// <summary>The codes of second probes on which a step of a run of this machine rests.</summary>
-    public async Task<IReadOnlySet<string>> ProofsOfAsync(string tag, CancellationToken stop)
+    /// <summary>Every run of a machine, oldest first.</summary>
+    public async Task<IReadOnlyList<StoredRun>> AllOfAsync(string tag, CancellationToken stop)
     {
         await using var db = await databases.CreateDbContextAsync(stop);
         await using var snapshot = await db.SnapshotAsync(stop);
         var rows = await db
             .Runs.Where(r => db.Machines.Any(m => m.Id == r.MachineId && m.Tag == tag))
+            .OrderBy(r => r.Id)
             .ToListAsync(stop);
-        var codes = new HashSet<string>(StringComparer.Ordinal);
+        var runs = new List<StoredRun>();
         foreach (var row in rows)
+            runs.Add(await LoadAsync(db, row, tag, stop));
+        return runs;
+    }
+
+    /// <summary>The codes of second probes on which a step of a run of this machine rests.</summary>
+    public async Task<IReadOnlySet<string>> ProofsOfAsync(string tag, CancellationToken stop)
+    {
+        var codes = new HashSet<string>(StringComparer.Ordinal);
+        foreach (var run in await AllOfAsync(tag, stop))
         {
-            var run = await LoadAsync(db, row, tag, stop);
             var proving = run.Steps.Where(s => s.Wants == RunRules.Probe).Select(s => s.Id).ToHashSet();
             if (
                 run.State.Code is { } code

@@ -328,7 +328,7 @@ internal static class CatalogueEndpoints
                 RefusalKind.Missing,
                 $"There is no entry “{id}” among {kind}.",
                 "id",
-                $"An id from /api/catalogue/{kind}."
+                $"An entry that stands under {kind} in the catalogue."
             );
         return new CatalogueSheet(
             kind,

@@ -47,6 +47,13 @@ internal static class MachineEndpoints
             .WithSummary("Every system held against a machine: ten rungs each, bottom first")
             .ProducesProblem(StatusCodes.Status404NotFound);
 
+        app.MapGet(
+                "/api/machines/{tag}/log",
+                (string tag, MachineLog log, CancellationToken stop) => log.OfAsync(Given.Tag(tag, "tag"), stop)
+            )
+            .WithSummary("What happened to a machine: what people said, probes, photographs, runs with their notes, work made")
+            .ProducesProblem(StatusCodes.Status404NotFound);
+
         app.MapPut(
                 "/api/machines/{tag}/aim",
                 async (
@@ -65,7 +72,7 @@ internal static class MachineEndpoints
                             RefusalKind.Invalid,
                             $"There is no system “{id}”.",
                             "system",
-                            "An id from /api/systems, or null."
+                            "A system of the catalogue, or none."
                         );
                     var run = await runs.LatestOfAsync(Given.Tag(tag, "tag"), context.RequestAborted);
                     if (run is { State.IsOpen: true, Route.System: { } going } && going != aiming.System)

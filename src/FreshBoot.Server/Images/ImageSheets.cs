@@ -45,7 +45,7 @@ internal sealed record ImageIn(
                 RefusalKind.Invalid,
                 $"There is no system “{system}” in the catalogue.",
                 "system",
-                "An id from /api/systems, or none."
+                "A system of the catalogue, or none."
             );
         return new ImageEntry(
             Given.Text(name, "name", 200),

@@ -22,7 +22,7 @@ internal static class LabelEndpoints
                             RefusalKind.Invalid,
                             $"{tags.Length} tags came with it.",
                             "tag",
-                            $"1 to {Most} tags: /api/labels?tag=MR-0417&tag=MR-0402"
+                            $"1 to {Most} tags."
                         );
                     // Labels are also printed before a machine is taken in: the tag is all that they need.
                     var known = await index.DossiersAsync(tags, stop);

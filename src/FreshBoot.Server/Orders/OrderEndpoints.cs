@@ -62,7 +62,7 @@ internal static class OrderEndpoints
                                 RefusalKind.Missing,
                                 $"There is no order “{id}”.",
                                 "id",
-                                "An id from /api/orders."
+                                "An order that is on the list."
                             ),
                         MostFitting,
                         stop

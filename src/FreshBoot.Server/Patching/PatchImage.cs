@@ -113,7 +113,7 @@ internal sealed class PatchImage(
                         RefusalKind.Invalid,
                         "There is no recipe.",
                         "recipe",
-                        "An id from /api/recipes, or a draft."
+                        "A recipe that is in the book, or a draft."
                     ),
                 stop
             );

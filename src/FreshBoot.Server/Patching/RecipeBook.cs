@@ -27,7 +27,7 @@ internal sealed class RecipeBook(RecipeStore store, IReadOnlyList<Recipe> shippe
             RefusalKind.Missing,
             $"There is no recipe “{id}”.",
             "recipe",
-            "An id from /api/recipes."
+            "A recipe that is in the book."
         );
 
     /// <summary>Reads the recipes that ship.</summary>

@@ -164,7 +164,7 @@ internal static class RecipeEndpoints
                             RefusalKind.Invalid,
                             $"There is no system “{read.For.System}” in the catalogue.",
                             "for.system",
-                            "An id from /api/systems."
+                            "A system of the catalogue."
                         );
                     return Sheet(
                         await store.AddAsync(read, recipe.Version, Given.Text(recipe.By, "by", 60), stop),
@@ -284,7 +284,7 @@ internal static class RecipeEndpoints
             RefusalKind.Missing,
             $"There is no system “{id}” in the catalogue.",
             "system",
-            "An id from /api/systems."
+            "A system of the catalogue."
         );
 
     private static RecipeSheet Sheet(StoredRecipe stored, ShopCatalogue catalogue)

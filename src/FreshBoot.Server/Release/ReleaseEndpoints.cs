@@ -14,6 +14,7 @@ namespace FreshBoot.Server.Release;
 /// <param name="Owner">given, asked or refused.</param>
 /// <param name="Evidence">What shows the ownership.</param>
 /// <param name="Managed">free, waiting or claimed.</param>
+/// <param name="Letter">What the organisation answered, and where that lies.</param>
 /// <param name="Check">reset or connected.</param>
 /// <param name="Data">not-wanted, saved, drive-kept or asked.</param>
 /// <param name="DataWhere">Where the data was saved.</param>
@@ -28,6 +29,7 @@ internal sealed record ReleaseAnswers(
     string? Owner = null,
     string? Evidence = null,
     string? Managed = null,
+    string? Letter = null,
     string? Check = null,
     string? Data = null,
     string? DataWhere = null,
@@ -99,7 +101,7 @@ internal static class ReleaseEndpoints
                             RefusalKind.Invalid,
                             "No answer came with it.",
                             "body",
-                            "At least one of owner, evidence, managed, check, data, dataWhere, dataReopened, encryption, locks, erased, erasedVerified."
+                            "At least one of owner, evidence, managed, letter, check, data, dataWhere, dataReopened, encryption, locks, erased, erasedVerified."
                         );
                     var known = shop.Dossier(await store.GetAsync(Given.Tag(tag, "tag"), stop));
                     Check(answers, known);
@@ -119,6 +121,7 @@ internal static class ReleaseEndpoints
             ("release.owner", answers.Owner),
             ("release.evidence", answers.Evidence),
             ("release.managed", answers.Managed),
+            ("release.letter", answers.Letter),
             ("release.check", answers.Check),
             ("release.data", answers.Data),
             ("release.dataWhere", answers.DataWhere),

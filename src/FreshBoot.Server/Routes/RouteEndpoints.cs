@@ -248,7 +248,7 @@ internal static class RouteEndpoints
             RefusalKind.Missing,
             $"There is no system “{id}”.",
             "system",
-            "An id from /api/systems."
+            "A system of the catalogue."
         );
 
     /// <summary>A cure by its id: one of the catalogue, or a memory kit that fits the machine.</summary>
@@ -262,7 +262,7 @@ internal static class RouteEndpoints
             RefusalKind.Invalid,
             $"There is no part or cure “{id}” for this machine.",
             "parts",
-            "Ids of cures from /api/catalogue/cures, or of kits from its memory-upgrades."
+            "Cures of the catalogue, or kits of its memory that fit."
         );
 
     private static async Task<IReadOnlyList<PreparedFile>> FilesAsync(

@@ -362,6 +362,12 @@ export interface Probe {
   sameBy?: string;
 }
 
+export const logOf = (tag: string) =>
+  queryOptions({
+    queryKey: ['machine', tag, 'log'],
+    queryFn: () => take(api.GET('/api/machines/{tag}/log', { params: { path: { tag } } })),
+  });
+
 export const probesOf = (tag: string) =>
   queryOptions({
     queryKey: ['machines', tag, 'bundles'],

@@ -2875,6 +2875,53 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/machines/{tag}/log": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** What happened to a machine: what people said, probes, photographs, runs with their notes, work made */
+        get: {
+            parameters: {
+                query?: never;
+                header?: never;
+                path: {
+                    tag: string;
+                };
+                cookie?: never;
+            };
+            requestBody?: never;
+            responses: {
+                /** @description OK */
+                200: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/json": components["schemas"]["LogLine"][];
+                    };
+                };
+                /** @description Not Found */
+                404: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/problem+json": components["schemas"]["ProblemDetails"];
+                    };
+                };
+            };
+        };
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/machines/{tag}/memory-upgrades": {
         parameters: {
             query?: never;
@@ -7219,6 +7266,27 @@ export interface components {
          * @enum {unknown}
          */
         LoaderSignatures: "all" | "installedOnly" | "none";
+        /** @description Something that happened to a machine. */
+        LogLine: {
+            /** @description What it is about: a fact, a step, the probe, a twin. */
+            about: string;
+            /**
+             * Format: date-time
+             * @description When the shop heard of it.
+             */
+            at: string;
+            /** @description Who did or said it; null for a probe. */
+            by: null | string;
+            /** @description Whether it only says that all went as written. */
+            minor: boolean;
+            /**
+             * Format: int32
+             * @description The photograph that goes with it; null for none.
+             */
+            photo: null | number;
+            /** @description What happened, in words. */
+            says: string;
+        };
         /**
          * @description Who looks after the machines later.
          * @enum {unknown}
@@ -8171,6 +8239,8 @@ export interface components {
             erasedVerified: null | boolean;
             /** @description What shows the ownership. */
             evidence: null | string;
+            /** @description What the organisation answered, and where that lies. */
+            letter: null | string;
             /** @description none, firmware-password or activation-lock. */
             locks: null | string;
             /** @description free, waiting or claimed. */
@@ -8179,6 +8249,15 @@ export interface components {
             owner: null | string;
             /** @description Where the answers come from; null for "asked at intake". */
             source: null | string;
+        };
+        /** @description The paper that belongs to an answer: a field for what it says, and a photograph of it. */
+        ReleasePaper: {
+            /** @description What somebody might write there. */
+            example: string;
+            /** @description The fact key. */
+            key: string;
+            /** @description What the field is called. */
+            says: string;
         };
         /** @description What the release check asks or says next. */
         ReleaseQuestion: {
@@ -8192,6 +8271,7 @@ export interface components {
             id: string;
             /** @description What helps to answer it. */
             note: null | string;
+            paper: null | components["schemas"]["ReleasePaper"];
             /** @description Whether work ends here until somebody else has acted. */
             stops: boolean;
         };
@@ -8332,6 +8412,8 @@ export interface components {
             hash: string;
             /** @description What happened. */
             kind: string;
+            /** @description What it says to whoever reads it under its step; null where the step itself shows it. */
+            says: null | string;
             /**
              * Format: int32
              * @description 1 for the first.

@@ -6,7 +6,7 @@ import { benchOrder, machines, systems } from '../api/queries';
 import { Ladder } from '../ladder/Ladder';
 import { handsOf, inkOf } from '../ladder/outcomes';
 import { rungs } from '../ladder/rungs';
-import { systemName } from '../dossiers/facts';
+import { systemName, whereItHangs } from '../dossiers/facts';
 import { daysText } from '../orders/words';
 import { countdown, useNow } from '../runs/clock';
 import { clockTime, dayOf } from '../shell/time';
@@ -284,10 +284,7 @@ function Bay({ bay, machine, system, now, step }: BayProps) {
   const at = rungs.findIndex((r) => r.name === hangs);
   const waiting = waits(machine, now) ? run?.waiting : null;
   return (
-    <Link
-      to={run ? `/machines/${machine.tag}/run` : `/machines/${machine.tag}/systems?rung=${machine.next.rung}`}
-      className="group flex h-full flex-col"
-    >
+    <Link to={whereItHangs(machine)} className="group flex h-full flex-col">
       <div className="flex h-13 items-center gap-3">
         <BayNumber bay={bay} />
         <span className="leading-tight">

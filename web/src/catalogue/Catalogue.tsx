@@ -1,6 +1,6 @@
 import { useQuery } from '@tanstack/react-query';
 import { useState } from 'react';
-import { NavLink, useNavigate, useParams } from 'react-router';
+import { NavLink, useNavigate, useParams, useSearchParams } from 'react-router';
 import { api, type Schema, take, fails } from '../api/client';
 import { catalogueList, catalogueSchema, catalogueSheet, useWrite } from '../api/queries';
 import { Failed, Loading } from '../shell/States';
@@ -97,7 +97,7 @@ export function Catalogue() {
         {id === undefined ? (
           <p className="loud pt-10 text-quiet">Choose an entry, or make a new one.</p>
         ) : id === 'new' ? (
-          <Fresh key={kind} kind={kind} root={schema.data} />
+          <Fresh key={kind} kind={kind} root={schema.data} others={list.data} />
         ) : (
           <Existing key={`${kind}/${id}`} kind={kind} id={id} root={schema.data} />
         )}
@@ -106,9 +106,49 @@ export function Catalogue() {
   );
 }
 
-function Fresh({ kind, root }: { kind: string; root: Shape }) {
+/** A new entry: empty, or with what another one says. Its id is its own. */
+function Fresh({
+  kind,
+  root,
+  others,
+}: {
+  kind: string;
+  root: Shape;
+  others: readonly Schema['CatalogueItem'][];
+}) {
+  const [search, setSearch] = useSearchParams();
+  const from = others.find((o) => o.id === search.get('from'));
+  const empty = blank(shapeOf(kind, root), root) as JsonObject;
   return (
-    <Editor kind={kind} root={root} start={blank(shapeOf(kind, root), root) as JsonObject} sheet={null} />
+    <div className="min-w-0">
+      <label className="flex items-baseline gap-2 pb-1">
+        <span className="text-quiet">Copy from</span>
+        <select
+          className="min-h-9 border-b-[1.5px] border-quiet bg-ground"
+          value={from?.id ?? ''}
+          onChange={(event) => {
+            setSearch(event.target.value === '' ? {} : { from: event.target.value }, { replace: true });
+          }}
+        >
+          <option value="">nothing: an empty entry</option>
+          {others.map((o) => (
+            <option key={o.id} value={o.id}>
+              {o.name}
+            </option>
+          ))}
+        </select>
+        {from && (
+          <span className="text-sm text-quiet">Give it an id of its own, and change what differs.</span>
+        )}
+      </label>
+      <Editor
+        key={from?.id ?? ''}
+        kind={kind}
+        root={root}
+        start={from ? { ...(from.entry as JsonObject), id: '' } : empty}
+        sheet={null}
+      />
+    </div>
   );
 }
 

@@ -1,13 +1,13 @@
 import { keepPreviousData, useQuery } from '@tanstack/react-query';
 import { useDeferredValue, useState } from 'react';
-import { useNavigate } from 'react-router';
+import { Link, useNavigate } from 'react-router';
 import { api, type Schema, take } from '../api/client';
 import { factKeys, useWrite } from '../api/queries';
 import { Failed } from '../shell/States';
 import { dayOf } from '../shell/time';
 import { nobody, useWho } from '../shell/who';
 import { Effects, Lines } from './Effects';
-import { EntryForm } from './EntryForm';
+import { EntryForm, Faults } from './EntryForm';
 import { Offers, OnMachine } from './OnMachine';
 import { type JsonObject, type Shape, shapeOf } from './schema';
 
@@ -74,7 +74,9 @@ export function Editor({
       }}
     >
       <div className="max-h-[690px] min-w-0 overflow-y-auto pr-1">
-        <EntryForm shape={shapeOf(kind, root)} root={root} value={entry} set={change} keys={facts} />
+        <Faults value={changed ? (preview.data?.faults ?? []) : []}>
+          <EntryForm shape={shapeOf(kind, root)} root={root} value={entry} set={change} keys={facts} />
+        </Faults>
       </div>
       <label className="flex min-w-0 flex-col">
         <span className="caption">The same as JSON</span>
@@ -112,6 +114,14 @@ export function Editor({
         >
           {sheet === null ? 'Add it to the catalogue' : 'Save'}
         </button>
+        {sheet !== null && (
+          <Link
+            to={`/catalogue/${kind}/new?from=${encodeURIComponent(sheet.id)}`}
+            className="inline-flex min-h-9 items-center text-sm underline underline-offset-4"
+          >
+            Make another like it
+          </Link>
+        )}
         {save.error && <Failed error={save.error} />}
         {changed && preview.error && <Failed error={preview.error} />}
         {changed && preview.data && <Effects effect={preview.data} />}

@@ -1,9 +1,25 @@
-import { useState } from 'react';
+import { createContext, useContext, useState } from 'react';
 import type { Schema } from '../api/client';
 import { ConditionField, simple } from './ConditionField';
 import { blank, type Json, type JsonObject, resolve, type Shape } from './schema';
 
 const field = 'w-full border-b-[1.5px] border-quiet bg-transparent min-h-8';
+
+/** What is wrong with the entry; each fault is said under the field that it is about. */
+export const Faults = createContext<readonly Schema['CatalogueFault'][]>([]);
+
+/** Said under a field: what is wrong with it, and with what it holds where that has no field of its own. */
+function Wrong({ at, below = false }: { at: string; below?: boolean }) {
+  const here = useContext(Faults).filter(
+    (f) => f.pointer === at || (below && f.pointer.startsWith(`${at}/`)),
+  );
+  if (here.length === 0) return null;
+  return (
+    <span className="block text-sm text-wall">
+      {here.map((f) => `${inWords(f.pointer.split('/').at(-1) ?? '')} ${f.message}`).join('; ')}.
+    </span>
+  );
+}
 
 /** An entry as a form, drawn from the schema of packs: what it may have, in the order in which the schema says it. */
 export function EntryForm({
@@ -78,16 +94,7 @@ export function EntryForm({
   );
 }
 
-function Member({
-  name,
-  at,
-  shape,
-  root,
-  value,
-  required,
-  keys,
-  set,
-}: {
+interface MemberProps {
   name: string;
   at: string;
   shape: Shape;
@@ -96,7 +103,21 @@ function Member({
   required: boolean;
   keys: readonly Schema['FactDefinition'][];
   set: (value: Json | undefined) => void;
-}) {
+}
+
+/** A field, and under it what is wrong with it. Members of its own have fields of their own. */
+function Member(props: MemberProps) {
+  const items = props.shape.items ? resolve(props.shape.items, props.root) : undefined;
+  const parts = props.shape.oneOf ? undefined : items?.oneOf ? undefined : (items ?? props.shape).properties;
+  return (
+    <div>
+      <Field {...props} />
+      <Wrong at={props.at} below={!parts} />
+    </div>
+  );
+}
+
+function Field({ name, at, shape, root, value, required, keys, set }: MemberProps) {
   const label = (
     <span className="flex items-baseline justify-between">
       <span className="text-[13px] text-quiet">
@@ -235,11 +256,17 @@ function Several({
   set: (value: Json | undefined) => void;
 }) {
   const list = Array.isArray(value) ? (value as JsonObject[]) : [];
+  const faults = useContext(Faults);
+  const faulty = (pointer: string) => faults.some((f) => f.pointer.startsWith(`${pointer}/`));
   return (
     <fieldset className="my-1">
       <legend className="w-full">{label}</legend>
       {list.map((item, i) => (
-        <details key={i} className="border-b border-rule" open={Object.values(item).every((v) => v === '')}>
+        <details
+          key={i}
+          className="border-b border-rule"
+          open={Object.values(item).every((v) => v === '') || faulty(`${at}/${i}`)}
+        >
           <summary className="min-h-8 cursor-pointer">{nameOf(item, i)}</summary>
           <div className="border-l-2 border-rule pl-3">
             <EntryForm

@@ -1,6 +1,7 @@
 import { pitch, rungs } from '../ladder/rungs';
 import { definitionOf, factText, inConflict, labelOf } from './facts';
 import { useMachine } from './MachinePage';
+import { Log } from './Log';
 import { MeasureNext } from '../planning/MeasureNext';
 import { Probes } from './Probes';
 import { RungSheet } from './RungSheet';
@@ -68,6 +69,7 @@ export function FactsView() {
         <MeasureNext tag={sheet.tag} most={3} beside />
       </section>
       <Probes tag={sheet.tag} />
+      <Log tag={sheet.tag} />
     </div>
   );
 }

@@ -8,16 +8,6 @@ import { nobody, useWho } from '../shell/who';
 /** Photos of the machine as it came in: a dent, a liquid mark, a label. */
 export function Photos({ tag }: { tag: string }) {
   const shown = useQuery(photos(tag)).data ?? [];
-  const [who] = useWho();
-  const id = useId();
-  const attach = useWrite((files: File[]) =>
-    take(
-      api.POST('/api/machines/{tag}/photos', {
-        params: { path: { tag } },
-        ...formOf({ by: who || nobody }, files),
-      }),
-    ),
-  );
   return (
     <div className="flex flex-wrap items-center gap-2 pt-2">
       {shown.map((photo, i) => (
@@ -29,8 +19,27 @@ export function Photos({ tag }: { tag: string }) {
           />
         </a>
       ))}
+      <AttachPhotos tag={tag} says="Attach photos" />
+    </div>
+  );
+}
+
+/** Takes pictures to the machine's dossier at once; what they show is their note. */
+export function AttachPhotos({ tag, says, note = '' }: { tag: string; says: string; note?: string }) {
+  const [who] = useWho();
+  const id = useId();
+  const attach = useWrite((files: File[]) =>
+    take(
+      api.POST('/api/machines/{tag}/photos', {
+        params: { path: { tag } },
+        ...formOf({ by: who || nobody, note }, files),
+      }),
+    ),
+  );
+  return (
+    <>
       <label htmlFor={id} className="text-sm font-semibold">
-        Attach photos
+        {says}
       </label>
       <input
         id={id}
@@ -44,7 +53,12 @@ export function Photos({ tag }: { tag: string }) {
           if (files.length > 0) attach.mutate(files);
         }}
       />
+      {attach.isSuccess && (
+        <span role="status" className="text-sm text-clear">
+          Kept with the machine.
+        </span>
+      )}
       {attach.error && <Failed error={attach.error} />}
-    </div>
+    </>
   );
 }

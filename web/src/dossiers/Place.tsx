@@ -1,4 +1,4 @@
-import { Listbox, ListboxButton, ListboxOption, ListboxOptions } from '@headlessui/react';
+import { Label, Listbox, ListboxButton, ListboxOption, ListboxOptions } from '@headlessui/react';
 import { useQuery } from '@tanstack/react-query';
 import type { Schema } from '../api/client';
 import { machines, orders, useAside, usePlace } from '../api/queries';
@@ -73,18 +73,12 @@ interface PickedProps<T> {
 }
 
 function Picked<T>({ label, value, says, pick, options }: PickedProps<T>) {
-  const id = label.toLowerCase().replace(' ', '-');
   return (
     <div>
       <Listbox value={value} onChange={pick}>
-        <span className="caption block" id={id}>
-          {label}
-        </span>
-        <ListboxButton
-          aria-labelledby={`${id} ${id}-now`}
-          className="block min-h-8 max-w-36 truncate text-left font-semibold underline decoration-rule decoration-2 underline-offset-4"
-        >
-          <span id={`${id}-now`}>{says}</span>
+        <Label className="caption block">{label}</Label>
+        <ListboxButton className="block min-h-8 max-w-36 truncate text-left font-semibold underline decoration-rule decoration-2 underline-offset-4">
+          {says}
         </ListboxButton>
         <ListboxOptions anchor="bottom end" className="z-20 min-w-48 border-2 border-ink bg-sheet">
           {options.map((option) => (

@@ -61,3 +61,7 @@ export const moneyText = (hundredths: number) => `M ${(hundredths / 100).toFixed
 
 /** A fact is in conflict while sources disagree and nobody has chosen. */
 export const inConflict = (fact: Schema['Fact']) => fact.disagreeing.length > 0 && fact.origin !== 'chosen';
+
+/** The page that a machine wants next: the step of its run, or the rung that holds it. */
+export const whereItHangs = (m: Schema['MachineSummary']) =>
+  m.run && !m.run.finishedAt ? `/machines/${m.tag}/run` : `/machines/${m.tag}/systems?rung=${m.next.rung}`;

@@ -7,6 +7,8 @@ import { RungShape } from '../ladder/RungShape';
 import { inkOf } from '../ladder/outcomes';
 import { rungs } from '../ladder/rungs';
 import { systemName } from '../dossiers/facts';
+import { Pick } from '../shell/Picked';
+import { tagsIn, usePicked } from '../shell/picked';
 import { Failed } from '../shell/States';
 
 const most = 60;
@@ -17,6 +19,7 @@ export function Find() {
   // What is typed stands at once; the address follows when it can.
   const [words, setWords] = useState(search.get('q') ?? '');
   const { data, error } = useQuery(found(words, most));
+  const { pick } = usePicked();
   const known = useQuery(systems).data ?? [];
   return (
     <div className="flex flex-1 flex-col pt-4">
@@ -48,24 +51,27 @@ export function Find() {
           All machines as a table
         </a>
         {data && data.length > 0 && (
-          <a
+          <button
+            type="button"
             className="underline underline-offset-4"
-            href={`/api/labels?${data.map((m) => `tag=${m.tag}`).join('&')}`}
-            target="_blank"
-            rel="noreferrer"
+            onClick={() => {
+              pick(data.map((m) => m.tag));
+            }}
           >
-            Labels for {data.length === 1 ? 'it' : `these ${data.length}`}
-          </a>
+            Pick {data.length === 1 ? 'it' : `these ${data.length}`}
+          </button>
         )}
       </p>
+      <ScanList />
       {error && <Failed error={error} />}
       {data?.length === 0 && <p className="loud text-quiet">Nothing here fits “{words}”.</p>}
       <ul className="columns-1 gap-x-8 xl:columns-2">
         {data?.map((m) => (
-          <li key={m.tag} className="break-inside-avoid border-t border-rule">
+          <li key={m.tag} className="flex break-inside-avoid items-center border-t border-rule">
+            <Pick tag={m.tag} />
             <Link
               to={`/machines/${m.tag}/systems`}
-              className="flex min-h-13 items-center gap-4 py-1 hover:bg-sheet"
+              className="flex min-h-13 min-w-0 flex-1 items-center gap-4 py-1 hover:bg-sheet"
             >
               {/* Its ladder lying down: ten rungs, release at the left. */}
               <span
@@ -97,5 +103,49 @@ export function Find() {
       </ul>
       {data?.length === most && <p className="pt-2 text-quiet">The first {most}; another word narrows it.</p>}
     </div>
+  );
+}
+
+/** A list by scanner: each tag is picked and nothing opens; a machine that is not taken in yet gets its label too. */
+function ScanList() {
+  const { picked, pick } = usePicked();
+  const [text, setText] = useState('');
+  const [last, setLast] = useState('');
+  return (
+    <form
+      className="flex flex-wrap items-end gap-4 pb-3"
+      onSubmit={(event) => {
+        event.preventDefault();
+        const tags = tagsIn(text);
+        if (tags.length === 0) return;
+        const fresh = tags.filter((tag) => !picked.includes(tag));
+        pick(tags);
+        setLast(
+          fresh.length === 0
+            ? `${tags.join(', ')}: picked before.`
+            : `${fresh.length === 1 ? (fresh[0] ?? '') : `${fresh.length} tags`} picked.`,
+        );
+        setText('');
+      }}
+    >
+      <label className="w-full max-w-md">
+        <span className="caption block">Or scan a list: each tag is picked, and nothing opens</span>
+        <input
+          data-scan="field"
+          value={text}
+          placeholder="MR-0417 MR-0422"
+          autoComplete="off"
+          spellCheck={false}
+          className="h-10 w-full border-b-2 border-ink bg-transparent font-value text-lg uppercase placeholder:text-quiet"
+          onChange={(event) => {
+            setText(event.target.value);
+          }}
+        />
+      </label>
+      <button className="min-h-10 border-[1.5px] border-ink px-4 font-semibold">Pick</button>
+      <span role="status" className="min-h-10 text-quiet">
+        {last}
+      </span>
+    </form>
   );
 }

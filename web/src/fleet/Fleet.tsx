@@ -7,6 +7,7 @@ import { RungShape } from '../ladder/RungShape';
 import { inkOf, outcomes } from '../ladder/outcomes';
 import { speaker } from '../dossiers/LadderColumn';
 import { moneyText } from '../dossiers/facts';
+import { Pick } from '../shell/Picked';
 import { Failed, Loading } from '../shell/States';
 
 /** Every machine against every system in glyphs: what goes, what it takes, and which part would open most. */
@@ -151,6 +152,7 @@ export function Fleet() {
                   .map((m) => (
                     <tr key={m.tag} className="border-b border-rule hover:bg-sheet">
                       <th scope="row" className="pr-3 text-left font-normal whitespace-nowrap">
+                        <Pick tag={m.tag} small />{' '}
                         <Link
                           to={`/machines/${m.tag}/systems`}
                           className="inline-flex min-h-[25px] items-center gap-2 hover:underline"

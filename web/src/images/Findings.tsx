@@ -55,7 +55,7 @@ export function ToScale({ seen }: { seen: Schema['Inspection'] }) {
               <span
                 key={i}
                 title={`${s.name}: ${bytesText(s.size)} from ${s.at}`}
-                className="absolute inset-y-0 overflow-hidden border-x-[1.5px] border-ink bg-rule/60 px-1 text-[11px] leading-4 whitespace-nowrap"
+                className="absolute inset-y-0 overflow-hidden border-x-[1.5px] border-ink bg-rule/60 px-1 text-[12px] leading-4 whitespace-nowrap"
                 style={{
                   left: `${(s.at / seen.sizeBytes) * 100}%`,
                   width: `max(3px, ${(s.size / seen.sizeBytes) * 100}%)`,

@@ -6,6 +6,7 @@ import { fitting, found, systems, useAside } from '../api/queries';
 import { moneyText } from '../dossiers/facts';
 import { RungShape } from '../ladder/RungShape';
 import { routeName } from '../routes/words';
+import { Pick } from '../shell/Picked';
 import { Failed } from '../shell/States';
 import { nobody, useWho } from '../shell/who';
 
@@ -27,6 +28,7 @@ export function Machines({ order }: { order: Schema['Order'] }) {
         {mine.length === 0 && <li className="text-quiet">No machine is set aside for it yet.</li>}
         {mine.map((m) => (
           <li key={m.tag} className="flex min-h-9 items-center gap-3 border-b border-rule">
+            <Pick tag={m.tag} />
             <RungShape outcome={m.outcome} width={28} bar={5} />
             <Link to={`/machines/${m.tag}/routes`} className="font-value font-semibold hover:underline">
               {m.tag}

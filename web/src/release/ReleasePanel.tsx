@@ -2,6 +2,7 @@ import { useQuery } from '@tanstack/react-query';
 import { useState } from 'react';
 import { api, type Schema, take, fails } from '../api/client';
 import { factKeys, machine, release, useUnsay, useWrite } from '../api/queries';
+import { AttachPhotos } from '../dossiers/Photos';
 import { factText, labelOf } from '../dossiers/facts';
 import { Failed } from '../shell/States';
 import { dayOf } from '../shell/time';
@@ -71,6 +72,8 @@ function useAnswer(tag: string) {
 function Question({ tag, question }: { tag: string; question: Schema['ReleaseQuestion'] }) {
   const answer = useAnswer(tag);
   const [saving, setSaving] = useState(false);
+  const [paper, setPaper] = useState('');
+  const field = (key: string) => key.replace('release.', '');
   return (
     <section aria-label="Release check">
       <h3 className={`loud pt-2.5 ${question.stops ? 'text-wall' : ''}`} data-loud>
@@ -82,6 +85,25 @@ function Question({ tag, question }: { tag: string; question: Schema['ReleaseQue
           <b>Caution.</b> {question.caution}
         </p>
       )}
+      {question.paper && (
+        <div className="flex flex-wrap items-center gap-x-4 gap-y-1 pt-2">
+          <label className="flex min-w-80 flex-1 items-center gap-2">
+            {question.paper.says}
+            <input
+              className="h-10 min-w-0 flex-1 border-b-[1.5px] border-ink bg-transparent placeholder:text-quiet"
+              value={paper}
+              maxLength={200}
+              placeholder={question.paper.example}
+              onChange={(event) => {
+                setPaper(event.target.value);
+              }}
+            />
+          </label>
+          <span className="flex flex-wrap items-center gap-2">
+            <AttachPhotos tag={tag} says="Its photo" note={question.paper.says} />
+          </span>
+        </div>
+      )}
       <div className="flex flex-wrap gap-2 pt-2.5">
         {question.answers.map(({ says, key, value }) => (
           <button
@@ -92,7 +114,11 @@ function Question({ tag, question }: { tag: string; question: Schema['ReleaseQue
             onClick={() => {
               // Saved data wants a place and a look; the other answers stand alone.
               if (value === 'saved') setSaving(true);
-              else answer.mutate({ [key.replace('release.', '')]: value });
+              else
+                answer.mutate({
+                  [field(key)]: value,
+                  ...(question.paper && paper.trim() ? { [field(question.paper.key)]: paper.trim() } : {}),
+                });
             }}
           >
             {says}

@@ -69,7 +69,7 @@ export function Plot({
       />
       <line x1={left} x2={left} y1={4} y2={height - bottom} className="stroke-ink" strokeWidth={1.5} />
       {[0, 0.5, 1].map((part) => (
-        <g key={part} className="fill-quiet text-[11px]">
+        <g key={part} className="fill-quiet text-[12px]">
           <text x={left + 12 + part * (width - left - 30)} y={height - 8} textAnchor="middle">
             {moneyText(Math.round((part * mostMoney) / 100) * 100).replace('.00', '')}
           </text>
@@ -78,7 +78,7 @@ export function Plot({
           </text>
         </g>
       ))}
-      <text x={left + 6} y={12} className="fill-quiet text-[11px]">
+      <text x={left + 6} y={12} className="fill-quiet text-[12px]">
         risk
       </text>
       <polyline

@@ -1,36 +1,12 @@
-import type { Schema } from '../api/client';
 import { clockTime } from '../shell/time';
 import type { Run } from './run';
-
-/** What an event says to whoever reads it under its step; null where the step itself shows it. */
-function words(event: Schema['RunEvent']): string | null {
-  const { data } = event;
-  switch (event.kind) {
-    case 'note':
-      return data['text'] ?? '';
-    case 'stopped':
-      return data['text'] ? `It stopped: ${data['text']}` : 'It stopped.';
-    case 'resumed':
-      return 'It went on.';
-    case 'paused':
-      return `Laid aside: ${data['text'] ?? ''}`;
-    case 'handed':
-      return `Handed on to ${data['to'] ?? ''}.`;
-    case 'undone':
-      return 'Taken back to here.';
-    case 'edited':
-      return `Changed the words: ${data['text'] ?? ''}`;
-    default:
-      return null;
-  }
-}
 
 /** Notes, photographs and whatever else was said at a step: what one was told is read where the hand needs it. */
 export function Happened({ run, step }: { run: Run; step: string }) {
   const here = run.events.filter(
     (e) =>
       (e.stepId === step || (e.kind === 'undone' && e.seq === run.seq)) &&
-      (e.kind === 'photo' || words(e) !== null),
+      (e.kind === 'photo' || e.says !== null),
   );
   if (here.length === 0) return null;
   return (
@@ -52,7 +28,7 @@ export function Happened({ run, step }: { run: Run; step: string }) {
                 />
               </a>
             ) : (
-              words(event)
+              event.says
             )}
           </span>
           <span className="text-sm text-quiet">{event.by}</span>

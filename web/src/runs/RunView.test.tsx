@@ -401,6 +401,7 @@ test('what is said beside a step asks for words, and only what fits the step is 
           by: 'Pim',
           at: '2026-12-03T12:00:00Z',
           data: { text: 'The left hinge is loose.' },
+          says: 'The left hinge is loose.',
         },
         {
           eventId: 'e2',
@@ -410,6 +411,7 @@ test('what is said beside a step asks for words, and only what fits the step is 
           by: 'Pim',
           at: '2026-12-03T12:01:00Z',
           data: { photo: '3' },
+          says: null,
         },
         {
           eventId: 'e3',
@@ -419,6 +421,7 @@ test('what is said beside a step asks for words, and only what fits the step is 
           by: 'Pim',
           at: '2026-12-03T12:02:00Z',
           data: { text: 'Of another step.' },
+          says: 'Of another step.',
         },
       ],
     }),

@@ -5,6 +5,7 @@ import { NavLink, Outlet, useLocation } from 'react-router';
 import { health } from '../api/queries';
 import { Along } from './Along';
 import { Keys } from './keys';
+import { PickedBar } from './Picked';
 import { useLamp } from './lamp';
 import { useLive } from './live';
 import { useWho } from './who';
@@ -49,6 +50,7 @@ export function Shell() {
       <main className="flex flex-1 flex-col">
         <Outlet />
       </main>
+      <PickedBar />
       <Keys />
     </div>
   );

@@ -1,6 +1,9 @@
 import { Dialog, DialogPanel, DialogTitle } from '@headlessui/react';
+import { useQuery } from '@tanstack/react-query';
 import { useLayoutEffect, useState } from 'react';
 import { useLocation, useMatch, useNavigate } from 'react-router';
+import { machines } from '../api/queries';
+import { whereItHangs } from '../dossiers/facts';
 import { useLamp } from './lamp';
 
 /** The key that goes before a shortcut's letter. */
@@ -26,7 +29,10 @@ export function Keys() {
   const { search } = useLocation();
   const [open, setOpen] = useState(false);
   const [, toggleLamp] = useLamp();
+  const there = useQuery(machines).data ?? [];
 
+  // Who stands in a bay: straight to the step of its run, or to the rung that holds it.
+  const standing = [1, 2, 3, 4, 5, 6].flatMap((bay) => there.filter((m) => m.bay === bay));
   const shortcuts: [key: string, name: string, act: () => void][] = [
     ['b', 'Bench', () => void go('/')],
     ['t', 'Take a machine in', () => void go('/intake')],
@@ -40,6 +46,11 @@ export function Keys() {
     ['a', 'Parts shelf', () => void go('/shelf')],
     ['k', 'Key to the rungs', () => void go('/key')],
     ['l', 'Lamp on or off', toggleLamp],
+    ...standing.map((m): [string, string, () => void] => [
+      String(m.bay),
+      `Bay ${m.bay}: ${m.tag}`,
+      () => void go(whereItHangs(m)),
+    ]),
     ...(tag
       ? (
           [
