@@ -39,6 +39,31 @@ test('from a bundle to a bay with leave and order in at most twelve clicks', asy
   expect(hand.clicks).toBeLessThanOrEqual(12);
 });
 
+test('from the routes of a machine to its patch on a stick in at most ten clicks', async ({ page }) => {
+  const hand = await counted(page);
+  await page.goto('/machines/MR-0404/routes');
+  await page.locator('button[data-route=patch]').first().click();
+  await page.getByRole('link', { name: 'Prepare', exact: true }).click();
+  await page
+    .locator('[data-item=image]')
+    .getByRole('link', { name: /^Apply/ })
+    .click();
+  await page.getByRole('button', { name: 'Make the patched image' }).click();
+  await expect(page.getByRole('link', { name: 'Look at the patched image' })).toBeVisible();
+  await page.getByRole('link', { name: /^Back to/ }).click();
+  await page
+    .getByRole('link', { name: /^Write .* onto a medium$/ })
+    .first()
+    .click();
+  await page.getByRole('button', { name: /^Stick 2, red/ }).click();
+  const medium = page.getByRole('region', { name: 'Stick 2, red' });
+  await medium.getByLabel('Label, typed').click();
+  await page.keyboard.type('Stick 2, red');
+  await medium.getByRole('button', { name: 'Erase and write' }).click();
+  await expect(medium.locator('[data-job=done]')).toContainText('read back and found right');
+  expect(hand.clicks).toBeLessThanOrEqual(10);
+});
+
 test('from the bench to the step of a run in at most six keys', async ({ page }) => {
   const hand = await counted(page);
   await page.goto('/');

@@ -94,7 +94,7 @@ export function Bench() {
 
       <ol className="grid flex-1 grid-cols-2 border-t border-rule md:grid-cols-3 xl:grid-cols-6">
         {standing.map((machine, i) => (
-          <li key={bays[i]} className="border-rule px-3 pt-2 first:pl-0 xl:not-first:border-l">
+          <li key={bays[i]} className="border-rule pt-2 pr-3 xl:not-first:border-l xl:not-first:pl-3">
             <Bay
               bay={bays[i] ?? 0}
               machine={machine}

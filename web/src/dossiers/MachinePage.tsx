@@ -108,14 +108,14 @@ export function MachinePage() {
   return (
     <div className="flex flex-1 flex-col">
       <NamePlate sheet={sheet.data} keys={keys.data} />
-      <div className="flex items-end justify-between border-b-[1.5px] border-ink">
+      <div className="flex flex-wrap items-end justify-between gap-x-6 border-b-[1.5px] border-ink">
         <nav aria-label="Views of this machine" className="flex gap-6">
           {views.map(([view, name]) => (
             <NavLink
               key={view}
               to={{ pathname: view, search: search.toString() }}
               className={({ isActive }) =>
-                `flex min-h-10 items-center border-b-4 pt-1 text-[17px] ${isActive ? 'border-ink font-bold' : 'border-transparent text-quiet hover:text-ink'}`
+                `flex min-h-10 items-center border-b-4 pt-1 text-[17px] whitespace-nowrap ${isActive ? 'border-ink font-bold' : 'border-transparent text-quiet hover:text-ink'}`
               }
             >
               {name}
@@ -132,7 +132,10 @@ export function MachinePage() {
         />
       </div>
       <div className="relative grid grid-cols-1 gap-x-4 pt-1.5 lg:grid-cols-[516px_minmax(0,1fr)]">
-        <LadderColumn aim={aim} open={context.open} setOpen={context.setOpen} ticked={ticked} />
+        {/* On a narrow screen the step of a run and the routes come before the ladder: hands want them first. */}
+        <div className={view === 'run' || view === 'routes' ? 'max-lg:order-last' : ''}>
+          <LadderColumn aim={aim} open={context.open} setOpen={context.setOpen} ticked={ticked} />
+        </div>
         <Outlet context={context} />
       </div>
       {view === 'run' && <BayStrip here={sheet.data.tag} />}

@@ -16,12 +16,12 @@ export function SystemsView() {
   // What this machine cannot get at all is named below; its ladders would only make the others narrower.
   const shown = every ? all : all.filter((a) => !walls.includes(a));
   const roomy = shown.length <= 3 && !open;
-  // Sixteen ladders side by side: as narrow as a rung can be read, their names written upwards.
-  const tight = !roomy && shown.length > 9;
+  // Nine ladders and more side by side: as narrow as a rung can be read, their names written upwards.
+  const tight = !roomy && shown.length > 8;
   const width = open ? 34 : tight ? 32 : 62;
   return (
     <div className="relative" style={{ minHeight: pitch * 10 + 170 }}>
-      <ul className="flex" aria-label="Systems">
+      <ul className={`flex ${tight ? 'overflow-x-auto' : ''}`} aria-label="Systems">
         {/* An opened rung compares the systems in words; their ladders would lie under its sheet. */}
         {shown
           .filter((a) => !open || a.system === aim.system)

@@ -312,7 +312,7 @@ function OrderForm({
                 {need && (
                   <select
                     aria-label={`${kind.says}: limit or wish`}
-                    className="ml-auto h-9 border-b-[1.5px] border-quiet bg-ground"
+                    className="h-9 border-b-[1.5px] border-quiet bg-ground"
                     value={need.hard ? 'limit' : 'wish'}
                     onChange={(event) => {
                       setNeed(kind, { hard: event.target.value === 'limit' });

@@ -5,7 +5,7 @@ import { routeFiles, workItems } from '../api/queries';
 import { systemName } from '../dossiers/facts';
 import { useMachine } from '../dossiers/MachinePage';
 import { pitch } from '../ladder/rungs';
-import { TwinStart } from '../rehearsal/TwinStart';
+import { TwinGlance, TwinStart } from '../rehearsal/TwinStart';
 import { Failed, Loading } from '../shell/States';
 import { ItemList, Next, RungItems } from './WorkItems';
 
@@ -52,6 +52,7 @@ function Prepared({ work }: { work: Schema['WorkSheet'] }) {
     <section aria-label="Prepare">
       <div className="flex flex-col" style={{ minHeight: pitch * 10 }}>
         <div className="overflow-auto" style={{ minHeight: pitch * 5 }}>
+          <TwinGlance wanted={image} system={work.system ?? aim.system} />
           <p className="caption">
             {work.runId ? 'For the run under way' : 'For the route'}:{' '}
             {systemName(systems.find((s) => s.id === work.system)) ||

@@ -119,7 +119,7 @@ test('at its rung each item has its state, and what the twin showed of that rung
   );
   await screen.findByText('stale');
   // Its loader ran, so this firmware starts it; its own checks said no.
-  expect(screen.getByText(/This firmware starts it: seen/)).toBeTruthy();
+  expect(screen.getByText(/Its start: seen/)).toBeTruthy();
   expect(screen.getByText(/Its own checks: refused/)).toBeTruthy();
   expect(screen.getByText('not needed')).toBeTruthy();
 });

@@ -58,7 +58,7 @@ export function RungItems({ rung, items }: { rung: RungName; items: Item[] }) {
 
 /** What a start shows about one rung; one of another image, dossier or set-up shows nothing. */
 function Showed({ rung, seen }: { rung: RungName; seen: Schema['RehearsalSeen'] | undefined }) {
-  const what = rung === 'medium' ? 'This firmware starts it' : 'Its own checks';
+  const what = rung === 'medium' ? 'Its start' : 'Its own checks';
   if (!seen) return <span className="text-quiet">{what}: not tried in a twin yet.</span>;
   if (!seen.isEvidence)
     return (

@@ -6,7 +6,7 @@ import { onMachine } from '../api/imageQueries';
 import { catalogueList, useWrite } from '../api/queries';
 import { JobLine } from '../jobs/JobLine';
 import { TwinResult } from '../rehearsal/TwinResult';
-import { bytesText, firmwareNames } from '../images/words';
+import { bytesText, firmwareNames, verdicts } from '../images/words';
 import { RungShape } from '../ladder/RungShape';
 import { Failed, Loading } from '../shell/States';
 import { nobody, useWho } from '../shell/who';
@@ -20,14 +20,11 @@ export function TwinStart({ wanted, system }: { wanted: number | null; system: s
   const [job, setJob] = useState<number | null>(null);
   if (fails(error, data)) return <Failed error={error} />;
   if (!data) return <Loading />;
-  const held =
-    data.find((i) => i.image.id === (picked ?? wanted)) ??
-    data.find((i) => i.image.system === system) ??
-    data[0];
+  const held = imageOf(data, picked ?? wanted, system);
   if (!held) return null;
   const shown = held.starts.find((s) => s.job.id === job) ?? held.starts[0];
   return (
-    <section aria-label="Start in the twin" className="border-t-[1.5px] border-ink pt-2">
+    <section id="twin" aria-label="Start in the twin" className="border-t-[1.5px] border-ink pt-2">
       <div className="grid grid-cols-1 gap-x-8 lg:grid-cols-2">
         <div>
           <Held
@@ -52,6 +49,38 @@ export function TwinStart({ wanted, system }: { wanted: number | null; system: s
         </div>
       )}
     </section>
+  );
+}
+
+/** The image that is looked at: the one that was picked or that the plan wants, else one of its system. */
+const imageOf = (all: Schema['ImageOnMachine'][], id: number | null, system: string | null) =>
+  all.find((i) => i.image.id === id) ?? all.find((i) => i.image.system === system) ?? all[0];
+
+/** What the twin showed last, small and at the top of the page; the whole of it stands below. */
+export function TwinGlance({ wanted, system }: { wanted: number | null; system: string | null }) {
+  const { sheet } = useMachine();
+  const { data } = useQuery(onMachine(sheet.tag));
+  const last = data && imageOf(data, wanted, system)?.starts[0];
+  const screen = last?.job.result?.screens?.at(-1);
+  const verdict = verdicts[last?.job.result?.rehearsal?.verdict ?? ''];
+  if (!last || !screen) return null;
+  return (
+    <a href="#twin" className="float-right mb-2 ml-6 block w-64" aria-label="What the twin showed">
+      <img
+        src={screen}
+        alt={`Last screen of the twin${verdict ? `: ${verdict.word}` : ''}`}
+        className="w-full border-[1.5px] border-ink bg-ink"
+        width={1280}
+        height={800}
+      />
+      <span className="flex items-center gap-2 text-sm">
+        {verdict && <RungShape outcome={verdict.outcome} width={28} bar={6} />}
+        <b>{verdict?.word ?? 'in the twin'}</b>
+        {last.seen && last.seen.ofAnother.length > 0 && (
+          <span className="text-setting">no evidence as it is</span>
+        )}
+      </span>
+    </a>
   );
 }
 

@@ -65,7 +65,7 @@ export function RoutesView() {
   const shown = every ? data : data.filter((r) => heads.includes(r) || r.id === chosen?.id);
 
   return (
-    <div className="grid grid-cols-1 gap-x-4 xl:grid-cols-[292px_minmax(0,1fr)]">
+    <div className="grid grid-cols-1 gap-x-4 md:max-lg:grid-cols-[292px_minmax(0,1fr)] xl:grid-cols-[292px_minmax(0,1fr)]">
       <div>
         <ForWhom
           order={order}
@@ -114,9 +114,11 @@ export function RoutesView() {
           {every ? 'Only the best of each kind' : `All ${data.length} ways, variants among them`}
         </button>
       </div>
-      <div className="min-w-0">
-        <Plot routes={data} chosen={chosen?.id} choose={choose} />
-        <nav aria-label="About the routes" className="flex gap-5 border-b border-rule">
+      <div className="flex min-w-0 flex-col">
+        <div className="max-lg:order-last">
+          <Plot routes={data} chosen={chosen?.id} choose={choose} />
+        </div>
+        <nav aria-label="About the routes" className="flex flex-wrap gap-x-5 border-b border-rule">
           {panels.map(([name, says]) => (
             <button
               key={name}
