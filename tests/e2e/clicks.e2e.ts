@@ -171,3 +171,36 @@ test('a light 32-bit system is entered without JSON, and what is wrong is said u
   await leader(page, 'm');
   await expect(page.getByRole('columnheader', { name: 'Fern Light 1' })).toBeVisible();
 });
+
+test('what a route takes for granted stands beside Begin, and what is typed finds machines by how they stand', async ({
+  page,
+}) => {
+  await page.request.post('/api/machines/import', {
+    multipart: {
+      assetTag: 'MR-0997',
+      files: { name: 'b.tar.gz', mimeType: 'application/gzip', buffer: bundleOf('BW-13-7042') },
+    },
+  });
+  await page.goto('/machines/MR-0997/routes');
+  await page.getByRole('list', { name: 'Routes, best first' }).getByRole('button').first().click();
+  const chosen = page.getByRole('region', { name: 'Chosen route' });
+  await expect(chosen).toContainText(/^.*Not measured yet: Owner.s leave/s);
+  await expect(chosen).toContainText('the risk counts it in');
+  await expect(chosen).not.toContainText('Risk0 %');
+
+  const tags = async (words: string) => {
+    await page.goto(`/find?q=${encodeURIComponent(words)}`);
+    await expect(page.getByText('A part of tag, serial, model or order')).toBeVisible();
+    await expect(
+      page
+        .getByRole('checkbox', { name: /^Pick / })
+        .or(page.getByText('Nothing here fits'))
+        .first(),
+    ).toBeVisible();
+    return page.getByRole('checkbox', { name: /^Pick / }).evaluateAll((all) => all.map((e) => e.ariaLabel));
+  };
+  expect(await tags('ready')).toContain('Pick MR-0406');
+  expect(await tags('waits')).toContain('Pick MR-0409');
+  expect(await tags('part')).toContain('Pick MR-0401');
+  expect(await tags('late')).toEqual([]);
+});

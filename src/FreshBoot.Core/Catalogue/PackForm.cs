@@ -69,9 +69,9 @@ internal static class PackForm
             if (result.IsValid)
                 return;
             foreach (var (keyword, error) in result.Errors ?? new Dictionary<string, string>())
-                foreach (var fault in InWords(file, result, keyword, error, rules, node))
-                    if (said.Add(fault))
-                        faults.Add(fault);
+            foreach (var fault in InWords(file, result, keyword, error, rules, node))
+                if (said.Add(fault))
+                    faults.Add(fault);
             foreach (var below in result.Details ?? [])
                 Tell(below);
         }

@@ -258,7 +258,12 @@ public sealed class ImageStore(IDbContextFactory<FreshBootDb> databases, DataFol
 
     private static async Task<ImageRow> RowAsync(FreshBootDb db, int id, CancellationToken stop) =>
         await db.Images.SingleOrDefaultAsync(i => i.Id == id, stop)
-        ?? throw new RefusedException(RefusalKind.Missing, $"There is no image {id}.", "id", "An image that is on the shelf.");
+        ?? throw new RefusedException(
+            RefusalKind.Missing,
+            $"There is no image {id}.",
+            "id",
+            "An image that is on the shelf."
+        );
 
     private static RefusedException Changed() =>
         new(

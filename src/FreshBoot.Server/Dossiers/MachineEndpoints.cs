@@ -51,7 +51,9 @@ internal static class MachineEndpoints
                 "/api/machines/{tag}/log",
                 (string tag, MachineLog log, CancellationToken stop) => log.OfAsync(Given.Tag(tag, "tag"), stop)
             )
-            .WithSummary("What happened to a machine: what people said, probes, photographs, runs with their notes, work made")
+            .WithSummary(
+                "What happened to a machine: what people said, probes, photographs, runs with their notes, work made"
+            )
             .ProducesProblem(StatusCodes.Status404NotFound);
 
         app.MapPut(

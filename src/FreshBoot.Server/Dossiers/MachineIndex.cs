@@ -73,6 +73,8 @@ internal sealed class MachineIndex : IDisposable
 
         public bool Has(string word) => _text.Contains(word, StringComparison.Ordinal);
 
+        public bool HasWhole(string word) => _text.Split((char[]?)null).Contains(word, StringComparer.Ordinal);
+
         /// <summary>What it rests on now; of the shelf only what fits its memory counts.</summary>
         public Basis On(InForce now, PartsShelf shelf, Order? order, DateOnly day) =>
             new(now, shelf.Of(_memoryTypes), order, day);
@@ -182,6 +184,23 @@ internal sealed class MachineIndex : IDisposable
         "with",
     };
 
+    /// <summary>Words that tell how a machine stands: "late" is not looked for within a Slate.</summary>
+    private static readonly HashSet<string> States = new(StringComparer.Ordinal)
+    {
+        "bench",
+        "done",
+        "finished",
+        "late",
+        "left",
+        "ready",
+        "running",
+        "shelf",
+        "stopped",
+        "waiting",
+        "waits",
+        "work",
+    };
+
     /// <summary>
     /// The machines that every word fits: a part of tag, maker, model, serial, board or order; or the rung it hangs at, its
     /// outcome, or where it is (bench, shelf, in work, waits, stopped, ready, late, left). Those in bays first, then those that are
@@ -200,7 +219,7 @@ internal sealed class MachineIndex : IDisposable
             .. _entries
                 .Values.AsParallel()
                 .WithCancellation(stop)
-                .Where(e => words.All(w => e.Has(w) || Stands(e, w, basis)))
+                .Where(e => words.All(w => (States.Contains(w) ? e.HasWhole(w) : e.Has(w)) || Stands(e, w, basis)))
                 // Ordering and taking are quick; taken in parallel they would ask for room for all that could be taken.
                 .AsSequential()
                 .OrderBy(e => e.Machine.Bay ?? int.MaxValue)
