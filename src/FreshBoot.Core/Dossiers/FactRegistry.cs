@@ -353,6 +353,32 @@ public static class FactRegistry
         {
             Detail = true,
         },
+        Whole(
+            "firmware.reachBytes",
+            "What the firmware reads of a drive",
+            Rung.Disk,
+            "B",
+            1_000_000,
+            1_000_000_000_000_000,
+            "Fit a larger drive and open the drive page of the firmware's settings: note the size that it shows, or where a start from further out fails.",
+            15
+        ) with
+        {
+            Detail = true,
+        },
+        Whole(
+            "firmware.firstDriveBytes",
+            "Drive that it came with",
+            Rung.Disk,
+            "B",
+            1_000_000,
+            1_000_000_000_000_000,
+            "Read the maker's label or its parts list: the size of the drive that it left the factory with.",
+            3
+        ) with
+        {
+            Detail = true,
+        },
         YesNo("firmware.setupMode", "Secure Boot set-up mode", Rung.Firmware, "Look for it on the Secure Boot page."),
         Choice(
             "usb.generation",
@@ -462,6 +488,11 @@ public static class FactRegistry
         Whole("storage.0.sizeBytes", "Drive size", Rung.Disk, "B", 1_000_000, 1_000_000_000_000_000, RunProbe, 4) with
         {
             Indexed = true,
+        },
+        Whole("storage.0.sectorBytes", "Sector size", Rung.Disk, "B", 512, 4096, RunProbe, 4) with
+        {
+            Indexed = true,
+            Detail = true,
         },
         Choice(
             "storage.0.bus",

@@ -18,7 +18,8 @@ internal static class StorageReader
         string? Bus,
         bool? Spins,
         string? Model,
-        string? Serial = null
+        string? Serial = null,
+        long? Sector = null
     );
 
     public static void ReadLsblk(byte[] bytes, Report report)
@@ -45,7 +46,8 @@ internal static class StorageReader
                         Bus(name, Text(device, "tran"), report),
                         Yes(device, "rota"),
                         Text(device, "model"),
-                        Text(device, "serial")
+                        Text(device, "serial"),
+                        Sources.Number(device, "log-sec")
                     )
                 );
             else
@@ -116,6 +118,9 @@ internal static class StorageReader
             report.Drives.Add((kept[i].Name, kept[i].Serial));
             report.Add($"storage.{i}.serial", source, kept[i].Serial);
             report.Add($"storage.{i}.sizeBytes", source, kept[i].Bytes);
+            // Most drives have 512; one that says otherwise is worth knowing.
+            if (kept[i].Sector is 4096L and var sector)
+                report.Add($"storage.{i}.sectorBytes", source, sector);
             report.Add($"storage.{i}.bus", source, kept[i].Bus);
             // A virtual drive says that it spins whatever lies below it.
             if (kept[i] is { Spins: { } spins, Bus: not "virtio" })

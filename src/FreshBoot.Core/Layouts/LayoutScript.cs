@@ -1,0 +1,129 @@
+using System.Globalization;
+using System.Text;
+using FreshBoot.Formats.Partitions;
+
+namespace FreshBoot.Core.Layouts;
+
+/// <summary>A layout as files: the table for sfdisk, and a script that can be read before it is run.</summary>
+public static class LayoutScript
+{
+    /// <summary>The table.</summary>
+    public static SfdiskScript Table(Layout layout) =>
+        new(
+            layout.Scheme == PartitionScheme.Gpt ? "gpt" : "dos",
+            layout.SectorBytes,
+            null,
+            null,
+            [
+                .. layout.Partitions.Select(p => new SfdiskPartition(
+                    p.Number,
+                    p.StartLba,
+                    p.SizeLba,
+                    p.Type,
+                    layout.Scheme == PartitionScheme.Gpt ? Name(p.Use) : null,
+                    layout.Scheme == PartitionScheme.Mbr && p == Starts(layout)
+                )),
+            ]
+        );
+
+    /// <summary>A table as a layout. What a partition is for is read off its type, and its name where it has one.</summary>
+    public static (PartitionScheme Scheme, IReadOnlyList<LayoutPartition> Partitions) From(SfdiskScript table)
+    {
+        var scheme = table.Label == "gpt" ? PartitionScheme.Gpt : PartitionScheme.Mbr;
+        return (
+            scheme,
+            [.. table.Partitions.Select(p => new LayoutPartition(p.Number, Use(scheme, p), p.Type, p.Start, p.Size))]
+        );
+    }
+
+    /// <summary>The script: divides the drive, makes the file systems, and prints the mount table with their UUIDs.</summary>
+    /// <param name="layout">The layout.</param>
+    /// <param name="about">The machine and its plan, for the first line; a line of text.</param>
+    public static string Shell(Layout layout, string about)
+    {
+        var kept = layout.Partitions.Any(p => p.Use == PartitionUse.Kept);
+        var text = new StringBuilder();
+        text.Append(
+            CultureInfo.InvariantCulture,
+            $"""
+            #!/bin/sh
+            # {about}
+            # Read it before it is run. It divides the drive that is named as its first argument{(
+                kept ? "" : ", and all that is on it is lost"
+            )}.
+            set -eu
+            drive=${"{"}1:?the drive, such as /dev/disk/by-id/…{"}"}
+            part() {"{"} case $drive in *[0-9]) echo "${"{"}drive{"}"}p$1" ;; *) echo "$drive$1" ;; esac; {"}"}
+
+            """
+        );
+        if (kept)
+            text.Append(
+                "# One system stays. Compare the borders first: sfdisk --dump \"$drive\"\n"
+                    + "# Then let sfdisk add only what is new; this table names the kept one as it should stand.\n"
+            );
+        text.Append("sfdisk --wipe auto \"$drive\" << 'TABLE'\n").Append(Table(layout).Write()).Append("TABLE\n");
+        foreach (var p in layout.Partitions)
+            if (Make(p) is { } make)
+                text.Append(CultureInfo.InvariantCulture, $"{make} \"$(part {p.Number})\"\n");
+        text.Append("\n# The mount table of the new system.\n");
+        foreach (var p in layout.Partitions)
+            if (Mount(p) is var (at, kind, options))
+                text.Append(
+                    CultureInfo.InvariantCulture,
+                    $"printf 'UUID=%s {at} {kind} {options}\\n' \"$(blkid -s UUID -o value \"$(part {p.Number})\")\"\n"
+                );
+        return text.ToString();
+    }
+
+    private static LayoutPartition? Starts(Layout layout) =>
+        layout.Partitions.FirstOrDefault(p => p.Use == PartitionUse.Boot)
+        ?? layout.Partitions.FirstOrDefault(p => p.Use == PartitionUse.System && p.Number <= 4);
+
+    private static string Name(PartitionUse use) => use.ToString().ToLowerInvariant();
+
+    private static PartitionUse Use(PartitionScheme scheme, SfdiskPartition p)
+    {
+        if (Enum.TryParse<PartitionUse>(p.Name, ignoreCase: true, out var named) && !char.IsDigit(p.Name![0]))
+            return named;
+        if (scheme == PartitionScheme.Mbr && p.Type.TrimStart('0') is "5" or "f" or "85")
+            return PartitionUse.Extended;
+        return Enum.GetValues<PartitionUse>()
+            .Where(use =>
+                use
+                    is PartitionUse.Efi
+                        or PartitionUse.BiosBoot
+                        or PartitionUse.Swap
+                        or PartitionUse.Home
+                        or PartitionUse.Boot
+            )
+            .Where(use => LayoutPlanner.TypeOf(scheme, use) == p.Type && p.Type != "83")
+            .Append(PartitionUse.System)
+            .First();
+    }
+
+    private static string? Make(LayoutPartition p) =>
+        p.Use switch
+        {
+            PartitionUse.Efi => "mkfs.vfat -F 32 -n EFI",
+            PartitionUse.Boot => "mkfs.ext4 -q -L boot",
+            PartitionUse.System => "mkfs.ext4 -q -L system",
+            PartitionUse.Home => "mkfs.ext4 -q -L home",
+            PartitionUse.Data => "mkfs.ext4 -q -L data",
+            PartitionUse.Recovery => "mkfs.ext4 -q -L recovery",
+            PartitionUse.Swap => "mkswap -L swap",
+            _ => null,
+        };
+
+    private static (string At, string Kind, string Options)? Mount(LayoutPartition p) =>
+        p.Use switch
+        {
+            PartitionUse.Efi => ("/boot/efi", "vfat", "umask=0077 0 1"),
+            PartitionUse.Boot => ("/boot", "ext4", "defaults 0 2"),
+            PartitionUse.System => ("/", "ext4", "errors=remount-ro 0 1"),
+            PartitionUse.Home => ("/home", "ext4", "defaults 0 2"),
+            PartitionUse.Data => ("/srv", "ext4", "defaults,nofail 0 2"),
+            PartitionUse.Swap => ("none", "swap", "sw 0 0"),
+            _ => null,
+        };
+}
