@@ -18,6 +18,7 @@ using FreshBoot.Server.Hosting;
 using FreshBoot.Server.Images;
 using FreshBoot.Server.Intake;
 using FreshBoot.Server.Jobs;
+using FreshBoot.Server.Layouts;
 using FreshBoot.Server.Media;
 using FreshBoot.Server.Orders;
 using FreshBoot.Server.Parts;
@@ -94,6 +95,7 @@ internal static class App
         builder.Services.AddSingleton<WriteMedium>();
         builder.Services.AddSingleton<TestCapacity>();
         builder.Services.AddSingleton<MachineWork>();
+        builder.Services.AddSingleton<PlanLayout>();
         builder.Services.AddSingleton<ComposeSheet>();
         builder.Services.AddSingleton<PreviewProcedure>();
         builder.Services.AddSingleton<Courier>();
@@ -173,6 +175,7 @@ internal static class App
         api.MapRehearsal();
         api.MapPreparation();
         api.MapMedia();
+        api.MapLayouts();
         api.MapJobs();
         app.MapFallback(
                 "/api/{**rest}",

@@ -172,7 +172,7 @@ public sealed record LayoutAsk(
 /// <param name="shortBytes">How many bytes are missing.</param>
 /// <param name="wanted">What would do.</param>
 public sealed class LayoutCollisionException(string what, string one, string other, long shortBytes, string wanted)
-    : RefusedException(RefusalKind.Unreadable, what, $"{one}, {other}", wanted)
+    : RefusedException(RefusalKind.Impossible, what, $"{one}, {other}", wanted)
 {
     /// <summary>The two that collide.</summary>
     public IReadOnlyList<string> Collides { get; } = [one, other];

@@ -97,7 +97,7 @@ public static class LayoutPlanner
         var last = usable * sectorBytes / MiB;
         return last < 2
             ? throw new RefusedException(
-                RefusalKind.Unreadable,
+                RefusalKind.Impossible,
                 "The drive is too small to be divided.",
                 "drive.sizeBytes",
                 "At least 3 MiB."
@@ -285,7 +285,7 @@ public static class LayoutPlanner
             var memory =
                 ask.MemoryMiB
                 ?? throw new RefusedException(
-                    RefusalKind.Unreadable,
+                    RefusalKind.Impossible,
                     "Sleep to disk wants as much room as there is memory, and nobody has measured the memory.",
                     "memoryMiB",
                     "The memory in MiB, or a layout without sleep to disk."

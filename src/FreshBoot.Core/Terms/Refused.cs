@@ -9,6 +9,9 @@ public enum RefusalKind
     /// <summary>A file that was handed in cannot be read as what it claims to be.</summary>
     Unreadable,
 
+    /// <summary>It can be read, and what it asks for cannot be made.</summary>
+    Impossible,
+
     /// <summary>Something larger than the limit.</summary>
     TooLarge,
 

@@ -4,6 +4,7 @@ using System.Text.RegularExpressions;
 using FreshBoot.Core.Catalogue;
 using FreshBoot.Core.Dossiers;
 using FreshBoot.Core.Exchange;
+using FreshBoot.Core.Layouts;
 using FreshBoot.Data;
 using FreshBoot.Formats;
 using FreshBoot.Server.Catalogue;
@@ -49,6 +50,11 @@ internal sealed partial class Problems(IProblemDetailsService details) : IExcept
             problem.Extensions["faults"] = faults;
         if (exception is PackFaultsException { Faults: var found })
             problem.Extensions["faults"] = found.Select(f => new CatalogueFault(f.File, f.At, f.What));
+        if (exception is LayoutCollisionException collision)
+        {
+            problem.Extensions["collides"] = collision.Collides;
+            problem.Extensions["shortBytes"] = collision.ShortBytes;
+        }
         if (exception is ForeignProbeException foreign)
         {
             problem.Extensions["mayBe"] =
@@ -225,7 +231,7 @@ internal sealed partial class Problems(IProblemDetailsService details) : IExcept
         kind switch
         {
             RefusalKind.Invalid => StatusCodes.Status400BadRequest,
-            RefusalKind.Unreadable => StatusCodes.Status422UnprocessableEntity,
+            RefusalKind.Unreadable or RefusalKind.Impossible => StatusCodes.Status422UnprocessableEntity,
             RefusalKind.TooLarge => StatusCodes.Status413PayloadTooLarge,
             RefusalKind.Missing => StatusCodes.Status404NotFound,
             RefusalKind.Gone => StatusCodes.Status410Gone,
@@ -238,6 +244,7 @@ internal sealed partial class Problems(IProblemDetailsService details) : IExcept
         {
             RefusalKind.Invalid => "Not valid",
             RefusalKind.Unreadable => "Cannot be read",
+            RefusalKind.Impossible => "Not possible",
             RefusalKind.TooLarge => "Too large",
             RefusalKind.Missing => "Not here",
             RefusalKind.Gone => "Over",

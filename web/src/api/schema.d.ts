@@ -2040,6 +2040,64 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/layouts/check": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Holds a layout, or a table as sfdisk dumps it, against the rules */
+        post: {
+            parameters: {
+                query?: never;
+                header?: never;
+                path?: never;
+                cookie?: never;
+            };
+            requestBody: {
+                content: {
+                    "application/json": components["schemas"]["LayoutToCheck"];
+                };
+            };
+            responses: {
+                /** @description OK */
+                200: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/json": components["schemas"]["LayoutVerdict"];
+                    };
+                };
+                /** @description Bad Request */
+                400: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/problem+json": components["schemas"]["ProblemDetails"];
+                    };
+                };
+                /** @description Unprocessable Entity */
+                422: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/problem+json": components["schemas"]["ProblemDetails"];
+                    };
+                };
+            };
+        };
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/machines": {
         parameters: {
             query?: never;
@@ -2800,6 +2858,75 @@ export interface paths {
         };
         put?: never;
         post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/machines/{tag}/layout": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Divides a drive of the machine, or one that is in mind for it; nothing is stored or written */
+        post: {
+            parameters: {
+                query?: never;
+                header?: never;
+                path: {
+                    tag: string;
+                };
+                cookie?: never;
+            };
+            requestBody?: {
+                content: {
+                    "application/json": null | components["schemas"]["LayoutBody"];
+                };
+            };
+            responses: {
+                /** @description OK */
+                200: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/json": components["schemas"]["LayoutSheet"];
+                    };
+                };
+                /** @description Bad Request */
+                400: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/problem+json": components["schemas"]["ProblemDetails"];
+                    };
+                };
+                /** @description Not Found */
+                404: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/problem+json": components["schemas"]["ProblemDetails"];
+                    };
+                };
+                /** @description Unprocessable Entity */
+                422: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/problem+json": components["schemas"]["ProblemDetails"];
+                    };
+                };
+            };
+        };
         delete?: never;
         options?: never;
         head?: never;
@@ -7243,6 +7370,180 @@ export interface components {
              */
             sizeBytes: number;
         };
+        /** @description What a layout is asked for. What is given counts before what the dossier says, so that "what if" can be asked. */
+        LayoutBody: {
+            drive: null | components["schemas"]["LayoutDrive"];
+            /** @description bios, uefi32, uefi64, locked or board. */
+            firmware: null | string;
+            /**
+             * Format: int64
+             * @description Memory.
+             */
+            memoryMiB: null | number;
+            /**
+             * Format: int64
+             * @description How far legacy firmware reads.
+             */
+            reachBytes: null | number;
+            /** @description gpt or mbr; the rules choose where nothing is said. */
+            scheme: null | string;
+            /** @description The system, by its id; the machine's aim where nothing is said. */
+            system: null | string;
+            wishes: null | components["schemas"]["LayoutWish"];
+        };
+        /** @description The drive that a layout is for: one of the machine's, or one that somebody has in mind. */
+        LayoutDrive: {
+            /**
+             * Format: int32
+             * @description Its place among the machine's drives, 0 for the first.
+             */
+            index: null | number;
+            /**
+             * Format: int32
+             * @description Bytes of its logical sectors.
+             */
+            sectorBytes: null | number;
+            /**
+             * Format: int64
+             * @description Its size.
+             */
+            sizeBytes: null | number;
+        };
+        /** @description What is wrong, or worth knowing, of a layout. */
+        LayoutFinding: {
+            /** @description Wall where it cannot work, caveat or unknown else. */
+            outcome: components["schemas"]["Outcome"];
+            /**
+             * Format: int32
+             * @description The number of the partition; null for the whole.
+             */
+            partition: null | number;
+            /** @description The rule, by a short name. */
+            rule: string;
+            /** @description In words. */
+            text: string;
+        };
+        /** @description Something to know of a layout. */
+        LayoutNote: {
+            /** @description Caveat or unknown where it is less than clear. */
+            outcome: components["schemas"]["Outcome"];
+            /** @description In words. */
+            text: string;
+        };
+        /** @description A partition of a layout. */
+        LayoutPartition: {
+            /**
+             * Format: int32
+             * @description Its number in the table; logical partitions of an MBR count from 5.
+             */
+            number: number;
+            /**
+             * Format: int64
+             * @description Its length in sectors.
+             */
+            sizeLba: number;
+            /**
+             * Format: int64
+             * @description Its first sector.
+             */
+            startLba: number;
+            /** @description MBR: two hexadecimal digits; GPT: its type GUID. */
+            type: string;
+            /** @description What it is for. */
+            use: components["schemas"]["PartitionUse"];
+            /**
+             * @description Why it is there, and why as large as it is.
+             * @default
+             */
+            why: string;
+        };
+        /** @description A layout as its page shows it. */
+        LayoutSheet: {
+            /** @description The drive, by size, model and serial number. */
+            drive: string;
+            /** @description What the checks say. */
+            findings: components["schemas"]["LayoutFinding"][];
+            /** @description What to know. */
+            notes: components["schemas"]["LayoutNote"][];
+            /** @description Its partitions. */
+            partitions: components["schemas"]["LayoutPartition"][];
+            /** @description How far the firmware reads; all of the drive where nothing ends before. */
+            reach: components["schemas"]["Reach"];
+            /** @description How the drive is divided. */
+            scheme: components["schemas"]["PartitionScheme"];
+            /** @description Why so. */
+            schemeWhy: string;
+            /** @description A script that divides the drive, makes the file systems and prints the mount table. */
+            script: string;
+            /**
+             * Format: int32
+             * @description Bytes of a sector.
+             */
+            sectorBytes: number;
+            /**
+             * Format: int64
+             * @description Sectors of the drive.
+             */
+            sectors: number;
+            /** @description The table as sfdisk takes it. */
+            sfdisk: string;
+            /** @description The machine's other drives, which stay as they are. */
+            untouched: string[];
+        };
+        /** @description A layout that somebody made: its partitions, or the table as sfdisk dumps it. */
+        LayoutToCheck: {
+            /** @description The firmware that shall start it. */
+            firmware: null | string;
+            /** @description The partitions. */
+            partitions: null | components["schemas"]["LayoutPartition"][];
+            /**
+             * Format: int64
+             * @description How far legacy firmware reads.
+             */
+            reachBytes: null | number;
+            scheme: null | components["schemas"]["PartitionScheme"];
+            /**
+             * Format: int32
+             * @description Bytes of a sector.
+             */
+            sectorBytes: null | number;
+            /**
+             * Format: int64
+             * @description Sectors of the drive; null where nobody knows.
+             */
+            sectors: null | number;
+            /** @description The table as sfdisk dumps it, or its JSON; counts instead of the partitions. */
+            sfdisk: null | string;
+        };
+        /** @description What the checks say. */
+        LayoutVerdict: {
+            /** @description What speaks against it; empty where nothing does. */
+            findings: components["schemas"]["LayoutFinding"][];
+            /** @description The partitions as they were understood. */
+            partitions: components["schemas"]["LayoutPartition"][];
+            /** @description How the drive is divided. */
+            scheme: components["schemas"]["PartitionScheme"];
+            /**
+             * Format: int32
+             * @description Bytes of a sector.
+             */
+            sectorBytes: number;
+        };
+        /** @description What is wished. Each of the first four is true, false, or a number of bytes. */
+        LayoutWish: {
+            /** @description A partition for data beside it. */
+            data: unknown;
+            /** @description The system is encrypted. */
+            encrypt: null | boolean;
+            /** @description What the person keeps stands apart from the system. */
+            home: unknown;
+            /** @description Another system stays at the beginning of the drive. */
+            keep: unknown;
+            /** @description Room to set the system up from again. */
+            recovery: unknown;
+            /** @description It shall sleep to disk. */
+            sleep: null | boolean;
+        };
         /** @description Whether a machine has left. */
         Leaving: {
             /** @description Who says so. */
@@ -7850,6 +8151,16 @@ export interface components {
             by: string;
             part: components["schemas"]["PartEntry"];
         };
+        /**
+         * @description How a drive is divided.
+         * @enum {unknown}
+         */
+        PartitionScheme: "gpt" | "mbr";
+        /**
+         * @description What a partition is for.
+         * @enum {unknown}
+         */
+        PartitionUse: "efi" | "biosBoot" | "boot" | "system" | "home" | "swap" | "data" | "recovery" | "kept" | "extended";
         /** @description A part's verdict with its reasons, worst first. */
         PartSoundness: {
             reasons: components["schemas"]["Reason"][];
@@ -8062,6 +8373,25 @@ export interface components {
         Proof: "proved" | "open" | "failed" | "accepted";
         /** @enum {unknown} */
         Purpose: "web" | "office" | "calls" | "drawing" | null;
+        /** @description How much of a drive the firmware can read before a system runs. */
+        Reach: {
+            /**
+             * Format: int64
+             * @description The first byte that it cannot read.
+             */
+            bytes: number;
+            /** @description Where that is known from, in words. */
+            from: string;
+            /** @description How a rung stands on it: what nobody knows is never clear. */
+            outcome: components["schemas"]["Outcome"];
+            /** @description How sure it is. */
+            sure: components["schemas"]["ReachSure"];
+        };
+        /**
+         * @description How sure one can be of how far a firmware reaches.
+         * @enum {unknown}
+         */
+        ReachSure: "known" | "measured" | "derived" | "likely" | "unknown";
         /** @description One source's word on one fact. */
         Reading: {
             /** @description Who entered or chose it; null for what a probe read. */

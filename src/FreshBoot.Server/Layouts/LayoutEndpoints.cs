@@ -1,0 +1,98 @@
+using FreshBoot.Core.Layouts;
+using FreshBoot.Formats.Partitions;
+using FreshBoot.Server.Hosting;
+
+namespace FreshBoot.Server.Layouts;
+
+/// <summary>A layout that somebody made: its partitions, or the table as sfdisk dumps it.</summary>
+/// <param name="Scheme">gpt or mbr.</param>
+/// <param name="SectorBytes">Bytes of a sector.</param>
+/// <param name="Sectors">Sectors of the drive; null where nobody knows.</param>
+/// <param name="Partitions">The partitions.</param>
+/// <param name="Sfdisk">The table as sfdisk dumps it, or its JSON; counts instead of the partitions.</param>
+/// <param name="Firmware">The firmware that shall start it.</param>
+/// <param name="ReachBytes">How far legacy firmware reads.</param>
+internal sealed record LayoutToCheck(
+    PartitionScheme? Scheme = null,
+    int? SectorBytes = null,
+    long? Sectors = null,
+    IReadOnlyList<LayoutPartition>? Partitions = null,
+    string? Sfdisk = null,
+    string? Firmware = null,
+    long? ReachBytes = null
+);
+
+/// <summary>What the checks say.</summary>
+/// <param name="Scheme">How the drive is divided.</param>
+/// <param name="SectorBytes">Bytes of a sector.</param>
+/// <param name="Partitions">The partitions as they were understood.</param>
+/// <param name="Findings">What speaks against it; empty where nothing does.</param>
+internal sealed record LayoutVerdict(
+    PartitionScheme Scheme,
+    int SectorBytes,
+    IReadOnlyList<LayoutPartition> Partitions,
+    IReadOnlyList<LayoutFinding> Findings
+);
+
+internal static class LayoutEndpoints
+{
+    public static void MapLayouts(this IEndpointRouteBuilder app)
+    {
+        app.MapPost(
+                "/api/machines/{tag}/layout",
+                (string tag, LayoutBody? asked, PlanLayout plan, CancellationToken stop) =>
+                    plan.OfAsync(Given.Tag(tag, "tag"), asked ?? new LayoutBody(), stop)
+            )
+            .WithMetadata(new OnlyReads())
+            .WithSummary("Divides a drive of the machine, or one that is in mind for it; nothing is stored or written")
+            .ProducesProblem(StatusCodes.Status400BadRequest)
+            .ProducesProblem(StatusCodes.Status404NotFound)
+            .ProducesProblem(StatusCodes.Status422UnprocessableEntity);
+
+        app.MapPost("/api/layouts/check", Check)
+            .WithMetadata(new OnlyReads())
+            .WithSummary("Holds a layout, or a table as sfdisk dumps it, against the rules")
+            .ProducesProblem(StatusCodes.Status400BadRequest)
+            .ProducesProblem(StatusCodes.Status422UnprocessableEntity);
+    }
+
+    private static LayoutVerdict Check(LayoutToCheck asked)
+    {
+        var (scheme, sectorBytes, sectors, partitions) = Understood(asked);
+        return new LayoutVerdict(
+            scheme,
+            sectorBytes,
+            partitions,
+            LayoutCheck.Of(scheme, sectorBytes, sectors, partitions, asked.Firmware, asked.ReachBytes)
+        );
+    }
+
+    private static (PartitionScheme, int, long?, IReadOnlyList<LayoutPartition>) Understood(LayoutToCheck asked)
+    {
+        if (asked.Sfdisk is { } text)
+        {
+            var table = SfdiskScript.Read(text);
+            var (scheme, partitions) = LayoutScript.From(table);
+            // A GPT's last usable sector tells where the drive ends: the backup of the table lies behind it.
+            var ends = table.LastLba is { } last
+                ? last + 2 + (128 * 128 + table.SectorBytes - 1) / table.SectorBytes
+                : (long?)null;
+            return (scheme, table.SectorBytes, asked.Sectors ?? ends, partitions);
+        }
+        return asked is { Scheme: { } known, Partitions: { } list }
+            ? asked.SectorBytes is null or 512 or 4096
+                ? (known, asked.SectorBytes ?? 512, asked.Sectors, list)
+                : throw new RefusedException(
+                    RefusalKind.Invalid,
+                    $"A sector of {asked.SectorBytes} bytes is none.",
+                    "sectorBytes",
+                    "512 or 4096."
+                )
+            : throw new RefusedException(
+                RefusalKind.Invalid,
+                "There is no layout in it.",
+                "body",
+                "“scheme” and “partitions”, or “sfdisk” with a table as sfdisk dumps it."
+            );
+    }
+}
