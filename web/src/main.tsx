@@ -38,6 +38,7 @@ const imagesPage = async () => ({ Component: (await import('./images/Images')).I
 const imagePage = async () => ({ Component: (await import('./images/ImagePage')).ImagePage });
 const recipeEditor = async () => ({ Component: (await import('./patching/RecipeEditor')).RecipeEditor });
 const recipesPage = async () => ({ Component: (await import('./patching/Recipes')).Recipes });
+const layoutPage = async () => ({ Component: (await import('./layouts/LayoutView')).LayoutView });
 const mediaPage = async () => ({ Component: (await import('./media/Media')).Media });
 const packs = async () => ({ Component: (await import('./catalogue/Catalogue')).Packs });
 const editor = async () => ({ Component: (await import('./catalogue/Catalogue')).Catalogue });
@@ -74,6 +75,7 @@ const router = createBrowserRouter([
           { path: 'systems', Component: SystemsView },
           { path: 'routes', Component: RoutesView },
           { path: 'prepare', Component: PrepareView },
+          { path: 'layout', lazy: layoutPage },
           { path: 'run', Component: RunView },
           { path: 'handover', Component: HandoverView },
         ],

@@ -174,6 +174,23 @@ public static class FactRegistry
             Detail = true,
         },
         YesNo("release.erasedVerified", "Erasure verified", Rung.Release, "Read sectors from all over the drive.", 10),
+        YesNo("layout.home", "Files apart from the system", Rung.Disk, "Ask whoever uses it.", 1),
+        YesNo("layout.data", "A partition for data", Rung.Disk, "Ask whoever uses it.", 1),
+        YesNo("layout.recovery", "Room to set it up again", Rung.Disk, "Ask whoever looks after it.", 1),
+        YesNo("layout.sleep", "Sleeps to disk", Rung.Disk, "Ask whoever uses it.", 1),
+        Whole(
+            "layout.keepBytes",
+            "Kept for another system",
+            Rung.Disk,
+            "B",
+            1_048_576,
+            1_000_000_000_000_000,
+            "Look at the drive: what is to stay, from its beginning.",
+            5
+        ) with
+        {
+            Detail = true,
+        },
         Text("plan.aimWhy", "Why this aim", Rung.Use, "Ask whoever chose it.", 1) with
         {
             Detail = true,

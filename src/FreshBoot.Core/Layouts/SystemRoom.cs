@@ -12,9 +12,9 @@ public static class SystemRoom
     /// <summary>What is planned for a system whose entry does not tell: enough for a light one with a browser.</summary>
     public const long UsualBytes = 8_000_000_000;
 
-    /// <summary>The most that any of its requirements asks for, in bytes; null where none does.</summary>
+    /// <summary>The most that any of its requirements asks for that must be met, in bytes; null where none does.</summary>
     public static long? Of(SystemEntry system) =>
-        system.Requirements.SelectMany(r => Asked(r.Needs)).DefaultIfEmpty(0).Max() is > 0 and var most ? most : null;
+        system.Requirements.Where(r => r.Kind != RequirementKind.Comfort && !r.Advisory).SelectMany(r => Asked(r.Needs)).DefaultIfEmpty(0).Max() is > 0 and var most ? most : null;
 
     private static IEnumerable<long> Asked(Condition needs) =>
         needs switch

@@ -24,6 +24,9 @@ public enum WorkItemKind
 
     /// <summary>The stick, card or disc that it is started from.</summary>
     Medium,
+
+    /// <summary>How its drive is divided.</summary>
+    Layout,
 }
 
 /// <summary>How a work item stands.</summary>
@@ -61,6 +64,9 @@ public enum WorkAction
 
     /// <summary>Write the image onto a medium.</summary>
     WriteMedium,
+
+    /// <summary>Look at the layout of the drive, and change its wishes.</summary>
+    PlanLayout,
 }
 
 /// <summary>The one next action of a work item.</summary>

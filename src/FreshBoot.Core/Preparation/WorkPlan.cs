@@ -3,6 +3,7 @@ using FreshBoot.Core.Dossiers;
 using FreshBoot.Core.Identity;
 using FreshBoot.Core.Images;
 using FreshBoot.Core.Ladder;
+using FreshBoot.Core.Layouts;
 using FreshBoot.Core.Media;
 using FreshBoot.Core.Patching;
 using FreshBoot.Core.Rehearsal;
@@ -42,6 +43,9 @@ public sealed class WorkPlan
 
     /// <summary>Id of the item that is the medium.</summary>
     public const string MediumItem = "medium";
+
+    /// <summary>Id of the item that is the layout of the drive.</summary>
+    public const string LayoutItem = "layout";
 
     /// <summary>Id of the item that is the identity.</summary>
     public const string IdentityItem = "identity";
@@ -125,7 +129,38 @@ public sealed class WorkPlan
         // In the order of the work: what goes onto the image, the image, what it is started from.
         _items.Add(imageItem);
         Medium(image);
+        Layout();
         return _items;
+    }
+
+    /// <summary>How the drive is divided. An upgrade in place divides nothing; a whole drive is what installers do by themselves.</summary>
+    private void Layout()
+    {
+        if (_machine.Facts.Word("plan.install") == "inPlace")
+            return;
+        var facts = _route.After(_machine.Facts);
+        var (layout, whyNot) = MachineLayout.Of(facts, _system);
+        var look = new WorkNext(WorkAction.PlanLayout, layout is null ? "Change its wishes" : "Look at the layout");
+        _items.Add(
+            layout is null
+                ? Missing(LayoutItem, WorkItemKind.Layout, Rung.Disk, "Disk layout", whyNot!, look) with
+                {
+                    // A drive that nobody measured holds nothing up; wishes that collide do.
+                    Needed = MachineLayout.Ask(facts, _system) is not null,
+                }
+                : new WorkItem(
+                    LayoutItem,
+                    WorkItemKind.Layout,
+                    Rung.Disk,
+                    "Disk layout",
+                    WorkItemState.Ready,
+                    $"{(layout.Scheme == PartitionScheme.Gpt ? "GPT" : "MBR")}: {MachineLayout.InWords(layout)}.",
+                    Needed: true,
+                    [new MadeFrom("dossier", $"{_machine.DossierVersion}")],
+                    look,
+                    []
+                )
+        );
     }
 
     /// <summary>Id of the recipe that adds an answer file.</summary>

@@ -37,6 +37,7 @@ public static class Placeholders
             ["freeBytes"] = "the room that an upgrade asks for",
             ["account"] = "the account that the answer file makes",
             ["scheme"] = "the partition table that the plan wants",
+            ["layout"] = "the partitions that the plan wants, with their sizes",
             ["swap"] = "swap as large as the memory",
             ["fact"] = "a fact that the plan takes for granted",
             ["measure"] = "how it is measured by hand",

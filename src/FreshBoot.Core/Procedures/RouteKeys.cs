@@ -19,6 +19,7 @@ public static class RouteKeys
         Choice("route.written", "Whether the medium holds the image already", ["yes", "no"]),
         Choice("route.defect", "Whether the build has a known defect", ["yes", "no"]),
         Choice("route.way", "How the firmware starts it", ["bios", "uefi", "unknown"]),
+        Choice("route.layout", "Whether the drive is divided by a plan of its own", ["whole", "own"]),
         Choice("route.loader", "Which of its loaders carry a signature", ["all", "installedOnly", "none"]),
         Choice("route.owner", "Whether it changes its owner", ["new", "same"]),
         Choice("route.everyday", "Whether somebody relies on it every day", ["yes", "no"]),

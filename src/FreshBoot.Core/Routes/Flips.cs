@@ -8,12 +8,16 @@ public static class Flips
 {
     private const double Most = 100;
 
+    /// <summary>Three lines that meet in a point cross pairwise a hair apart, by rounding: a stretch so short is none.</summary>
+    private const double Narrowest = 4e-6;
+
     /// <summary>The flips over every criterion, from weight 0 to 100.</summary>
     public static IReadOnlyList<Flip> Of(IReadOnlyList<Route> routes, Weights weights) =>
         [.. Weights.Criteria.SelectMany(criterion => Of(routes, weights, criterion))];
 
-    private static IEnumerable<Flip> Of(IReadOnlyList<Route> routes, Weights weights, Criterion criterion)
+    private static List<Flip> Of(IReadOnlyList<Route> routes, Weights weights, Criterion criterion)
     {
+        var flips = new List<Flip>();
         var lines = routes
             .Select(r => new Line(
                 r,
@@ -24,7 +28,7 @@ public static class Flips
             ))
             .ToArray();
         if (lines.Length == 0)
-            yield break;
+            return flips;
         var at = 0.0;
         // At weight 0, and among equals there, the one that rises most is the best just above.
         var best = lines.OrderByDescending(l => l.Base).ThenByDescending(l => l.Slope).ThenBy(l => l, Order).First();
@@ -46,9 +50,11 @@ public static class Flips
                     (next, where) = (line, crosses);
             }
             if (next is null || where >= Most)
-                yield break;
-            if (where > 0)
-                yield return new Flip(criterion, where, best.Route.Id, next.Route.Id);
+                return flips;
+            if (flips is [.., var last] && where - last.At < Narrowest)
+                flips[^1] = last with { Above = next.Route.Id };
+            else if (where > Narrowest)
+                flips.Add(new Flip(criterion, where, best.Route.Id, next.Route.Id));
             (best, at) = (next, where);
         }
     }

@@ -1,6 +1,7 @@
 using System.Runtime.InteropServices;
 using System.Text.Json.Serialization;
 using FreshBoot.Core.Catalogue;
+using FreshBoot.Core.Dossiers;
 
 namespace FreshBoot.Core.Routes;
 
@@ -91,6 +92,15 @@ public sealed record Route(
     IReadOnlyList<Flip> Flips
 )
 {
+    /// <summary>The machine as it is when its cures are carried out.</summary>
+    public IFacts After(IFacts facts)
+    {
+        var set = new Dictionary<string, FactValue>(StringComparer.Ordinal);
+        foreach (var (key, value) in Cures.SelectMany(c => c.Sets ?? new Dictionary<string, FactValue>()))
+            set[key] = value;
+        return new Overlay(facts, set);
+    }
+
     /// <summary>What it costs and gives.</summary>
     [JsonIgnore]
     public RouteVector Vector { get; init; }

@@ -2,6 +2,7 @@ using FreshBoot.Core.Catalogue;
 using FreshBoot.Core.Dossiers;
 using FreshBoot.Core.Images;
 using FreshBoot.Core.Ladder;
+using FreshBoot.Core.Layouts;
 using FreshBoot.Core.Orders;
 using FreshBoot.Core.Preparation;
 using FreshBoot.Core.Procedures;
@@ -31,12 +32,16 @@ public sealed record SheetQuestion(
     private const string NobodyChose = "nobody chose";
 
     private IFacts? _routeFacts;
+    private Layout? _layout;
 
     /// <summary>Whether the system that is there stays or goes by an upgrade over it.</summary>
     public bool Over => Route.School != School.Stay && Facts.Word("plan.install") == "inPlace";
 
     /// <summary>The facts, and what <see cref="RouteKeys"/> adds to them.</summary>
     public IFacts RouteFacts => _routeFacts ??= new Overlay(Facts, OfRoute());
+
+    /// <summary>How the drive is divided; null where its wishes collide or nobody measured it.</summary>
+    public Layout? Layout => _layout ??= MachineLayout.Of(Route.After(Facts), System).Layout;
 
     /// <summary>How the firmware starts what is installed: as it is, or as a cure of the route sets it.</summary>
     public string Way =>
@@ -104,6 +109,7 @@ public sealed record SheetQuestion(
             ["route.keeps"] = FactValue.Of(System is not null && !IsBoard && Over ? "yes" : "no"),
             ["route.medium"] = FactValue.Of(MediumForm),
             ["route.way"] = FactValue.Of(Way),
+            ["route.layout"] = FactValue.Of(MachineLayout.IsOwn(Layout) ? "own" : "whole"),
             ["route.loader"] = FactValue.Of(RouteKeys.Camel(Loader.ToString())),
             ["route.owner"] = FactValue.Of(Order?.NewOwner ?? !Over ? "new" : "same"),
             ["route.written"] = FactValue.Of(Item(WorkItemKind.Medium)?.Writes is null ? "yes" : "no"),

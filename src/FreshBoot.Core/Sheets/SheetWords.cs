@@ -2,6 +2,7 @@ using System.Globalization;
 using System.Text;
 using FreshBoot.Core.Catalogue;
 using FreshBoot.Core.Dossiers;
+using FreshBoot.Core.Layouts;
 using FreshBoot.Core.Media;
 using FreshBoot.Core.Orders;
 using FreshBoot.Core.Preparation;
@@ -116,12 +117,15 @@ internal sealed class SheetWords(SheetQuestion question, Cure? cure, bool genera
             "account" => Facts.Word("plan.account") == "maker"
                 ? "the owner's own account with the maker"
                 : "a local account",
-            "scheme" => Facts.Word("plan.scheme") switch
+            "scheme" => question.Layout?.Scheme switch
             {
-                "gpt" => "GPT",
-                "mbr" => "MBR",
+                PartitionScheme.Gpt => "GPT",
+                PartitionScheme.Mbr => "MBR",
                 _ => question.Way == "bios" ? "MBR" : "GPT",
             },
+            "layout" => question.Layout is { } plan
+                ? MachineLayout.InWords(plan)
+                : "system, swap as large as the memory, home",
             "swap" => Facts.Number("memory.installedMiB") is { } mib
                 ? FactText.Show("memory.installedMiB", FactValue.Of(mib))
                 : "as large as the memory",

@@ -94,7 +94,7 @@ internal sealed class PlanLayout(MachineStore machines, Shop shop)
                 "drive",
                 "The size of the drive in bytes, or a probe of the machine."
             );
-        var firmware = asked.Firmware ?? facts.Word("firmware.kind") ?? ByStart(facts.Word("firmware.startedBy"));
+        var firmware = asked.Firmware ?? MachineLayout.Firmware(facts);
         if (firmware is not null && !Firmwares.Contains(firmware))
             throw new RefusedException(
                 RefusalKind.Invalid,
@@ -119,8 +119,8 @@ internal sealed class PlanLayout(MachineStore machines, Shop shop)
                     : facts.Number("memory.installedMiB") ?? facts.Number("memory.visibleMiB"),
                 system.Bytes,
                 system.Name,
-                Wishes(asked.Wishes),
-                SchemeOf(asked.Scheme)
+                asked.Wishes is { } wish ? Wishes(wish) : MachineLayout.Wishes(facts),
+                SchemeOf(asked.Scheme ?? facts.Word("plan.scheme"))
             )
         );
         return new LayoutSheet(
@@ -176,13 +176,6 @@ internal sealed class PlanLayout(MachineStore machines, Shop shop)
             }.Where(x => x is not null)
         );
 
-    private static string? ByStart(string? started) =>
-        started switch
-        {
-            "uefi" => "uefi64",
-            _ => null,
-        };
-
     private static PartitionScheme? SchemeOf(string? scheme) =>
         scheme switch
         {
@@ -197,17 +190,15 @@ internal sealed class PlanLayout(MachineStore machines, Shop shop)
             ),
         };
 
-    private static LayoutWishes Wishes(LayoutWish? wish) =>
-        wish is null
-            ? new LayoutWishes()
-            : new LayoutWishes(
-                ShareOf(wish.Home, "wishes.home"),
-                ShareOf(wish.Data, "wishes.data"),
-                ShareOf(wish.Recovery, "wishes.recovery"),
-                ShareOf(wish.Keep, "wishes.keep"),
-                wish.Sleep ?? false,
-                wish.Encrypt ?? false
-            );
+    private static LayoutWishes Wishes(LayoutWish wish) =>
+        new(
+            ShareOf(wish.Home, "wishes.home"),
+            ShareOf(wish.Data, "wishes.data"),
+            ShareOf(wish.Recovery, "wishes.recovery"),
+            ShareOf(wish.Keep, "wishes.keep"),
+            wish.Sleep ?? false,
+            wish.Encrypt ?? false
+        );
 
     private static Share ShareOf(JsonElement? value, string where) =>
         value?.ValueKind switch

@@ -108,7 +108,13 @@ public class WorkPlanTests
         var items = Items(Shelf([Original]));
         items
             .Select(i => i.Id)
-            .ShouldBe([WorkPlan.RecipeItem(Gates.Id), "answers", WorkPlan.ImageItem, WorkPlan.MediumItem]);
+            .ShouldBe([
+                WorkPlan.RecipeItem(Gates.Id),
+                "answers",
+                WorkPlan.ImageItem,
+                WorkPlan.MediumItem,
+                WorkPlan.LayoutItem,
+            ]);
         Item(items, WorkPlan.RecipeItem(Gates.Id))
             .Next.ShouldBe(new WorkNext(WorkAction.ApplyRecipe, "Apply it to tessaly.iso", 1, Gates.Id));
         Item(items, "answers").Needed.ShouldBeFalse();

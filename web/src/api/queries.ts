@@ -101,6 +101,21 @@ export const factHistory = (tag: string, key: string) =>
       take(api.GET('/api/machines/{tag}/facts/{key}/history', { params: { path: { tag, key } } })),
   });
 
+/** The layout of its drive; a changed dossier is another question. */
+export const layoutOf = (tag: string, system: string, version: number) =>
+  queryOptions({
+    queryKey: ['machine', tag, 'layout', system, version],
+    queryFn: () =>
+      take(
+        api.POST('/api/machines/{tag}/layout', {
+          params: { path: { tag } },
+          body: (system === '' ? {} : { system }) as Schema['LayoutBody'],
+        }),
+      ),
+    placeholderData: (before) => before,
+    retry: false,
+  });
+
 export const photos = (tag: string) =>
   queryOptions({
     queryKey: ['machine', tag, 'photos'],

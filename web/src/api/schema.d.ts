@@ -9800,7 +9800,7 @@ export interface components {
          * @description What is to be done next about a work item.
          * @enum {unknown}
          */
-        WorkAction: "bringImage" | "makeRecipe" | "applyRecipe" | "buildAnswers" | "buildTrim" | "writeMedium";
+        WorkAction: "bringImage" | "makeRecipe" | "applyRecipe" | "buildAnswers" | "buildTrim" | "writeMedium" | "planLayout";
         /** @description What worked at a step, on another machine or an earlier day. */
         WorkedBefore: {
             /**
@@ -9859,7 +9859,7 @@ export interface components {
          * @description What is made ready.
          * @enum {unknown}
          */
-        WorkItemKind: "image" | "recipe" | "answers" | "identity" | "medium";
+        WorkItemKind: "image" | "recipe" | "answers" | "identity" | "medium" | "layout";
         /**
          * @description How a work item stands.
          * @enum {unknown}

@@ -51,7 +51,10 @@ function Prepared({ work }: { work: Schema['WorkSheet'] }) {
   return (
     <section aria-label="Prepare">
       <div className="flex flex-col" style={{ minHeight: pitch * 10 }}>
-        <div className="overflow-auto" style={{ minHeight: pitch * 5 }}>
+        <div
+          className="overflow-auto"
+          style={{ minHeight: pitch * (items.some((i) => i.rung === 'disk') ? 4 : 5) }}
+        >
           <TwinGlance wanted={image} system={work.system ?? aim.system} />
           <p className="caption">
             {work.runId ? 'For the run under way' : 'For the route'}:{' '}
@@ -80,6 +83,7 @@ function Prepared({ work }: { work: Schema['WorkSheet'] }) {
         </div>
         {items.length > 0 && (
           <>
+            {items.some((i) => i.rung === 'disk') && <RungItems rung="disk" items={items} />}
             <RungItems rung="setup" items={items} />
             <RungItems rung="medium" items={items} />
           </>

@@ -43,15 +43,17 @@ export function RungItems({ rung, items }: { rung: RungName; items: Item[] }) {
       {here.map((item) => (
         <p key={item.id} className="flex min-w-0 flex-1 flex-col justify-center text-[13.5px] leading-tight">
           <State item={item} />
-          <span className="truncate">{item.title}</span>
+          <span className="truncate">{rung === 'disk' ? item.says : item.title}</span>
         </p>
       ))}
-      <p
-        className="flex min-w-0 flex-1 flex-col justify-center border-l border-rule pl-3 text-[13.5px] leading-tight"
-        data-evidence={rung}
-      >
-        <Showed rung={rung} seen={seen} />
-      </p>
+      {rung !== 'disk' && (
+        <p
+          className="flex min-w-0 flex-1 flex-col justify-center border-l border-rule pl-3 text-[13.5px] leading-tight"
+          data-evidence={rung}
+        >
+          <Showed rung={rung} seen={seen} />
+        </p>
+      )}
     </div>
   );
 }
@@ -158,6 +160,7 @@ export function Next({ item, route }: { item: Item; route: string }) {
     applyRecipe: `/images/${next.imageId ?? ''}?recipe=${next.recipe ?? ''}&for=${sheet.tag}`,
     buildAnswers: `/shelf/recipes?build=answers&system=${aim.system}&tag=${sheet.tag}&for=${sheet.tag}`,
     buildTrim: `/shelf/recipes?build=trim&system=${aim.system}&for=${sheet.tag}`,
+    planLayout: `/machines/${sheet.tag}/layout`,
     writeMedium: `/shelf/media?image=${next.imageId ?? ''}&tag=${sheet.tag}&for=${sheet.tag}`,
   };
   return (

@@ -1,0 +1,101 @@
+using FreshBoot.Core.Catalogue;
+using FreshBoot.Core.Dossiers;
+
+namespace FreshBoot.Core.Layouts;
+
+/// <summary>What a machine's dossier asks of a layout: its drive, firmware and memory, and what people said that they wish.</summary>
+public static class MachineLayout
+{
+    /// <summary>The firmware as far as anybody knows: one that was started by UEFI has UEFI, whatever else it can do.</summary>
+    public static string? Firmware(IFacts facts) =>
+        facts.Word("firmware.kind") ?? (facts.Word("firmware.startedBy") == "uefi" ? "uefi64" : null);
+
+    /// <summary>What people wish, from the dossier.</summary>
+    public static LayoutWishes Wishes(IFacts facts)
+    {
+        // Whoever divides by hand gives the person's files a place of their own, unless somebody said otherwise.
+        var byHand = facts.Word("plan.disk") == "byHand";
+        return new LayoutWishes(
+            Home: Wished(facts, "layout.home", byHand),
+            Data: Wished(facts, "layout.data", false),
+            Recovery: Wished(facts, "layout.recovery", false),
+            Keep: facts.Number("layout.keepBytes") is { } kept ? new Share(true, kept) : default,
+            Sleep: facts.Word("layout.sleep") == "yes",
+            Encrypt: facts.Word("plan.encryption") == "on"
+        );
+    }
+
+    /// <summary>The question to the planner; null where nobody measured the drive.</summary>
+    /// <param name="facts">The machine as it is when it is divided.</param>
+    /// <param name="system">The system that goes onto it; null for one that nobody named.</param>
+    /// <param name="index">The drive's place among the machine's drives.</param>
+    public static LayoutAsk? Ask(IFacts facts, SystemEntry? system, int index = 0)
+    {
+        if (facts.Number($"storage.{index}.sizeBytes") is not { } size)
+            return null;
+        var firmware = Firmware(facts);
+        return new LayoutAsk(
+            size,
+            (int)(facts.Number($"storage.{index}.sectorBytes") ?? 512),
+            firmware,
+            ReachRules.Of(facts, firmware, facts.Word($"storage.{index}.bus")),
+            facts.Number("memory.installedMiB") ?? facts.Number("memory.visibleMiB"),
+            (system is null ? null : SystemRoom.Of(system)) ?? SystemRoom.UsualBytes,
+            system?.FullName ?? "the system",
+            Wishes(facts),
+            facts.Word("plan.scheme") switch
+            {
+                "gpt" => PartitionScheme.Gpt,
+                "mbr" => PartitionScheme.Mbr,
+                _ => null,
+            }
+        );
+    }
+
+    /// <summary>The layout of a machine, or why there is none.</summary>
+    public static (Layout? Layout, string? WhyNot) Of(IFacts facts, SystemEntry? system)
+    {
+        if (Ask(facts, system) is not { } ask)
+            return (null, "Nobody has measured the drive.");
+        try
+        {
+            return (LayoutPlanner.Plan(ask), null);
+        }
+        catch (RefusedException e)
+        {
+            return (null, e.Message);
+        }
+    }
+
+    /// <summary>Whether an installer that takes the whole drive by itself would divide it otherwise.</summary>
+    public static bool IsOwn(Layout? layout) =>
+        layout?.Partitions.Any(p =>
+            p.Use
+                is PartitionUse.Home
+                    or PartitionUse.Data
+                    or PartitionUse.Recovery
+                    or PartitionUse.Kept
+                    or PartitionUse.Boot
+        ) == true;
+
+    /// <summary>A layout in a line: "EFI 512 MiB, system 64 GiB, swap 4 GiB, home 50 GiB".</summary>
+    public static string InWords(Layout layout) =>
+        string.Join(
+            ", ",
+            layout
+                .Partitions.Where(p => p.Use != PartitionUse.Extended)
+                .Select(p => $"{Name(p.Use)} {Quantity.Memory(p.SizeLba * layout.SectorBytes / Quantity.MiB)}")
+        );
+
+    private static string Name(PartitionUse use) =>
+        use switch
+        {
+            PartitionUse.Efi => "EFI",
+            PartitionUse.BiosBoot => "BIOS boot",
+            PartitionUse.Kept => "what stays",
+            _ => use.ToString().ToLowerInvariant(),
+        };
+
+    private static Share Wished(IFacts facts, string key, bool otherwise) =>
+        (facts.Word(key) is { } said ? said == "yes" : otherwise) ? Share.Yes : default;
+}
