@@ -154,11 +154,11 @@ public sealed class AsideApiTests : IDisposable
         var run = await _runs.BeginAsync("MR-0865");
         run = await SayAsync(run, "note", new { text = "The hinge is loose." });
         await SayAsync(run, "skipped", new { text = "The casing has no tag; its board was read." });
-        await _runs.EnterAsync("MR-0865", "battery.wearPercent", "31");
+        await _runs.EnterAsync("MR-0865", "layout.sleep", "yes");
 
         var log = (await _client.GetFromJsonAsync<JsonElement>("/api/machines/MR-0865/log")).EnumerateArray().ToArray();
         log.Select(l => l.GetProperty("at").GetDateTimeOffset()).ShouldBeInOrder(SortDirection.Descending);
-        log[0].GetProperty("says").GetString().ShouldBe("31 % (seen).");
+        log[0].GetProperty("says").GetString().ShouldBe("yes (seen).");
         log[0].GetProperty("by").GetString().ShouldBe("Pim");
         var says = log.Select(l => l.GetProperty("says").GetString()!).ToArray();
         says.ShouldContain("The hinge is loose.");

@@ -140,6 +140,7 @@ const views = [
   '/catalogue/systems/wickerwork-26',
   '/catalogue/packs',
   '/machines/MR-0409/prepare',
+  '/machines/MR-0401/layout',
   '/machines/MR-0409/run',
   '/machines/MR-0422/run',
   '/machines/MR-0406/handover',

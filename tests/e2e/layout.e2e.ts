@@ -29,7 +29,7 @@ test('a drive is divided by wishes, within what the firmware reads, and a collis
 
   await layout.getByLabel('another system keeps the first').fill('3');
   await page.keyboard.press('Enter');
-  await expect(layout.getByRole('alert')).toContainText('before 1.97 GiB');
+  await expect(layout.getByRole('alert')).toContainText('before 2 GiB');
   await expect(page.getByRole('heading', { name: 'These wishes collide.' })).toBeVisible();
   await page.getByRole('link', { name: 'Prepare', exact: true }).click();
   await expect(item.locator('[data-state]')).toHaveText('missing');

@@ -58,7 +58,7 @@ test('the whole way: refused in the twin, recipe, image, stick, let in, run, pro
 
   // As it came the installer refuses the twin; that start is no evidence for what the plan wants.
   await leader(page, 'p');
-  await expect(page.getByRole('heading', { level: 2 }).first()).toHaveText('3 of 3 still to be made.');
+  await expect(page.getByRole('heading', { level: 2 }).first()).toHaveText('3 of 4 still to be made.');
   const prepare = page.url();
   const image = page.getByRole('combobox', { name: 'Installer image' });
   await expect(image.locator('option:checked')).toHaveText('tessaly-6-r2.iso');

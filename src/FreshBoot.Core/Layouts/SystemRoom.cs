@@ -14,7 +14,15 @@ public static class SystemRoom
 
     /// <summary>The most that any of its requirements asks for that must be met, in bytes; null where none does.</summary>
     public static long? Of(SystemEntry system) =>
-        system.Requirements.Where(r => r.Kind != RequirementKind.Comfort && !r.Advisory).SelectMany(r => Asked(r.Needs)).DefaultIfEmpty(0).Max() is > 0 and var most ? most : null;
+        system
+            .Requirements.Where(r => r.Kind != RequirementKind.Comfort && !r.Advisory)
+            .SelectMany(r => Asked(r.Needs))
+            .DefaultIfEmpty(0)
+            .Max()
+            is > 0
+                and var most
+            ? most
+            : null;
 
     private static IEnumerable<long> Asked(Condition needs) =>
         needs switch

@@ -29,6 +29,7 @@ const views = [
   ['systems', 'Systems'],
   ['routes', 'Routes'],
   ['prepare', 'Prepare'],
+  ['layout', 'Layout'],
   ['run', 'Run'],
   ['handover', 'Hand-over'],
 ] as const;

@@ -30,9 +30,6 @@ export function LayoutView() {
   return (
     <section aria-label="Disk layout" className="min-w-0">
       <p className="caption">
-        <Link className="float-right underline underline-offset-4" to="../prepare">
-          Back to Prepare
-        </Link>
         Disk layout for {systemName(system) || 'the aim'}
         {data && `: ${data.drive}`}
       </p>
