@@ -53,16 +53,28 @@ test('recipe', async ({ page }) => {
   await picture(page, 'recipe');
 });
 
-// The image held against the machine with what a start showed, then the twin's own screen.
-test('prepare and twin', async ({ page }) => {
+// The image held against the machine, with what a start showed.
+test('prepare', async ({ page }) => {
   test.setTimeout(120_000);
   await page.goto('/machines/MR-0409/prepare?aim=tessaly-6-r1');
   await page.getByRole('button', { name: 'Start the twin' }).click();
   await page.locator('[data-verdict]').waitFor({ timeout: 90_000 });
   await page.evaluate(() => window.scrollTo(0, 0));
   await picture(page, 'prepare');
-  await page.getByAltText(/^Screen of the twin/).scrollIntoViewIfNeeded();
-  await picture(page, 'twin');
+});
+
+// A terminal whose firmware reads less than its drive, with a place of its own for files.
+test('layout', async ({ page }) => {
+  for (const [key, value] of [
+    ['firmware.reachBytes', '2.1 GB'],
+    ['layout.home', 'yes'],
+  ])
+    await page.request.put(`/api/machines/MR-0402/facts/${key}`, {
+      data: { value, source: 'tried with a larger drive', by: 'Odalys Brandt' },
+    });
+  await page.goto('/machines/MR-0402/layout');
+  await page.getByRole('list', { name: 'Partitions' }).waitFor();
+  await picture(page, 'layout');
 });
 
 test('catalogue', async ({ page }) => {
