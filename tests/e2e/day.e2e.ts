@@ -38,6 +38,8 @@ test('the probe of another machine is refused with what differs, and one of this
   });
   await page.getByRole('button', { name: 'Take in', exact: true }).click();
   await page.getByRole('button', { name: 'Add this probe to it' }).click();
+  // Only when it is taken: whoever leaves the page before takes the upload along.
+  await expect(page.getByRole('heading', { name: 'MR-0991' })).toBeVisible();
   await page.goto('/machines/MR-0991/facts');
   await page.getByText(/^Probes taken in: 2/).click();
   await page.getByRole('button', { name: 'Take it back' }).first().click();

@@ -68,7 +68,7 @@ export function TwinGlance({ wanted, system }: { wanted: number | null; system: 
     <a href="#twin" className="float-right mb-2 ml-6 block w-64" aria-label="What the twin showed">
       <img
         src={screen}
-        alt={`Last screen of the twin${verdict ? `: ${verdict.word}` : ''}`}
+        alt={`What the twin showed last${verdict ? `: ${verdict.word}` : ''}`}
         className="w-full border-[1.5px] border-ink bg-ink"
         width={1280}
         height={800}
