@@ -1,6 +1,7 @@
 using System.Security.Cryptography;
 using FreshBoot.Data.Catalogue;
 using FreshBoot.Data.Dossiers;
+using FreshBoot.Data.Firmware;
 using FreshBoot.Data.Images;
 using FreshBoot.Data.Intake;
 using FreshBoot.Data.Jobs;
@@ -126,6 +127,7 @@ public static class DataServices
             .AddSingleton<RunStore>()
             .AddSingleton<PartStore>()
             .AddSingleton<PhotoStore>()
+            .AddSingleton<RomStore>()
             .AddSingleton<ArrivalStore>()
             .AddSingleton<OrderStore>()
             .AddSingleton<EntryVersionStore>()

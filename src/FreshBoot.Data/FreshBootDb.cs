@@ -1,6 +1,7 @@
 using System.Text.Json;
 using FreshBoot.Data.Catalogue;
 using FreshBoot.Data.Dossiers;
+using FreshBoot.Data.Firmware;
 using FreshBoot.Data.Images;
 using FreshBoot.Data.Intake;
 using FreshBoot.Data.Jobs;
@@ -37,6 +38,9 @@ public sealed class FreshBootDb(DbContextOptions<FreshBootDb> options) : DbConte
 
     /// <summary>Photos of machines; their bytes lie in the data folder under their SHA-256.</summary>
     public DbSet<PhotoRow> Photos => Set<PhotoRow>();
+
+    /// <summary>Images of firmware chips; their bytes lie in the data folder under their SHA-256.</summary>
+    public DbSet<RomRow> Roms => Set<RomRow>();
 
     /// <summary>Bundles that came without a tag and wait for one.</summary>
     public DbSet<ArrivalRow> Arrivals => Set<ArrivalRow>();
@@ -103,6 +107,11 @@ public sealed class FreshBootDb(DbContextOptions<FreshBootDb> options) : DbConte
             photo.ToTable("photos");
             photo.HasIndex(p => new { p.MachineId, p.Sha256 }).IsUnique();
             photo.HasOne<MachineRow>().WithMany().HasForeignKey(p => p.MachineId).OnDelete(DeleteBehavior.Restrict);
+        });
+        modelBuilder.Entity<RomRow>(rom =>
+        {
+            rom.ToTable("roms");
+            rom.HasIndex(r => r.Sha256).IsUnique();
         });
         modelBuilder.Entity<ArrivalRow>().ToTable("arrivals");
         modelBuilder.Entity<StickRow>(stick =>

@@ -12,6 +12,7 @@ using FreshBoot.Server.Catalogue;
 using FreshBoot.Server.Demo;
 using FreshBoot.Server.Dossiers;
 using FreshBoot.Server.Exchange;
+using FreshBoot.Server.Firmware;
 using FreshBoot.Server.Fleet;
 using FreshBoot.Server.Handover;
 using FreshBoot.Server.Hosting;
@@ -176,6 +177,7 @@ internal static class App
         api.MapPreparation();
         api.MapMedia();
         api.MapLayouts();
+        api.MapRoms();
         api.MapJobs();
         app.MapFallback(
                 "/api/{**rest}",

@@ -38,6 +38,7 @@ const imagesPage = async () => ({ Component: (await import('./images/Images')).I
 const imagePage = async () => ({ Component: (await import('./images/ImagePage')).ImagePage });
 const recipeEditor = async () => ({ Component: (await import('./patching/RecipeEditor')).RecipeEditor });
 const recipesPage = async () => ({ Component: (await import('./patching/Recipes')).Recipes });
+const romsPage = async () => ({ Component: (await import('./firmware/Roms')).Roms });
 const layoutPage = async () => ({ Component: (await import('./layouts/LayoutView')).LayoutView });
 const mediaPage = async () => ({ Component: (await import('./media/Media')).Media });
 const packs = async () => ({ Component: (await import('./catalogue/Catalogue')).Packs });
@@ -55,6 +56,7 @@ const router = createBrowserRouter([
       { path: 'shelf/images', lazy: imagesPage },
       { path: 'shelf/media', lazy: mediaPage },
       { path: 'shelf/recipes', lazy: recipesPage },
+      { path: 'shelf/firmware', lazy: romsPage },
       { path: 'images/:id', lazy: imagePage },
       { path: 'images/:id/recipe/:recipe', lazy: recipeEditor },
       { path: 'fleet', Component: Fleet },

@@ -106,6 +106,7 @@ public sealed class ArrivalStore(IDbContextFactory<FreshBootDb> databases, DataF
             !await db.Arrivals.AnyAsync(a => a.Sha256 == row.Sha256, CancellationToken.None)
             && !await db.Bundles.AnyAsync(b => b.Sha256 == row.Sha256, CancellationToken.None)
             && !await db.Photos.AnyAsync(p => p.Sha256 == row.Sha256, CancellationToken.None)
+            && !await db.Roms.AnyAsync(r => r.Sha256 == row.Sha256, CancellationToken.None)
         )
             File.Delete(folder.PathOf(row.Sha256));
     }

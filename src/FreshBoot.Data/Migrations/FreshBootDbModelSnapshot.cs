@@ -194,6 +194,38 @@ namespace FreshBoot.Data.Migrations
                     b.ToTable("machines", (string)null);
                 });
 
+            modelBuilder.Entity("FreshBoot.Data.Firmware.RomRow", b =>
+                {
+                    b.Property<int>("Id")
+                        .ValueGeneratedOnAdd()
+                        .HasColumnType("INTEGER");
+
+                    b.Property<long>("At")
+                        .HasColumnType("INTEGER");
+
+                    b.Property<string>("By")
+                        .IsRequired()
+                        .HasColumnType("TEXT");
+
+                    b.Property<string>("Name")
+                        .IsRequired()
+                        .HasColumnType("TEXT");
+
+                    b.Property<string>("Sha256")
+                        .IsRequired()
+                        .HasColumnType("TEXT");
+
+                    b.Property<long>("SizeBytes")
+                        .HasColumnType("INTEGER");
+
+                    b.HasKey("Id");
+
+                    b.HasIndex("Sha256")
+                        .IsUnique();
+
+                    b.ToTable("roms", (string)null);
+                });
+
             modelBuilder.Entity("FreshBoot.Data.Images.ChecksumRow", b =>
                 {
                     b.Property<int>("Id")

@@ -116,6 +116,25 @@ export const layoutOf = (tag: string, system: string, version: number) =>
     retry: false,
   });
 
+export const roms = queryOptions({
+  queryKey: ['roms'],
+  queryFn: () => take(api.GET('/api/roms')),
+});
+
+export const rom = (id: number) =>
+  queryOptions({
+    queryKey: ['roms', id],
+    queryFn: () => take(api.GET('/api/roms/{id}', { params: { path: { id } } })),
+    staleTime: Infinity,
+  });
+
+export const romDifference = (id: number, other: number) =>
+  queryOptions({
+    queryKey: ['roms', id, other],
+    queryFn: () => take(api.POST('/api/roms/{id}/compare/{other}', { params: { path: { id, other } } })),
+    staleTime: Infinity,
+  });
+
 export const photos = (tag: string) =>
   queryOptions({
     queryKey: ['machine', tag, 'photos'],

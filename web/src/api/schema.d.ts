@@ -5496,6 +5496,241 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/roms": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Images of firmware chips, the latest first */
+        get: {
+            parameters: {
+                query?: never;
+                header?: never;
+                path?: never;
+                cookie?: never;
+            };
+            requestBody?: never;
+            responses: {
+                /** @description OK */
+                200: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/json": components["schemas"]["RomItem"][];
+                    };
+                };
+            };
+        };
+        put?: never;
+        /** Takes the image of a firmware chip in: volumes, flash map, reset vector, texts, entropy, findings */
+        post: {
+            parameters: {
+                query?: never;
+                header?: never;
+                path?: never;
+                cookie?: never;
+            };
+            requestBody: {
+                content: {
+                    "multipart/form-data": {
+                        name?: string;
+                    } & {
+                        by?: string;
+                    } & {
+                        file?: components["schemas"]["IFormFile"];
+                    };
+                };
+            };
+            responses: {
+                /** @description Created */
+                201: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/json": components["schemas"]["RomSheet"];
+                    };
+                };
+                /** @description Bad Request */
+                400: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/problem+json": components["schemas"]["ProblemDetails"];
+                    };
+                };
+                /** @description Payload Too Large */
+                413: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/problem+json": components["schemas"]["ProblemDetails"];
+                    };
+                };
+                /** @description Unprocessable Entity */
+                422: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/problem+json": components["schemas"]["ProblemDetails"];
+                    };
+                };
+            };
+        };
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/roms/{id}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** What stands in an image */
+        get: {
+            parameters: {
+                query?: never;
+                header?: never;
+                path: {
+                    id: number;
+                };
+                cookie?: never;
+            };
+            requestBody?: never;
+            responses: {
+                /** @description OK */
+                200: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/json": components["schemas"]["RomSheet"];
+                    };
+                };
+                /** @description Not Found */
+                404: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/problem+json": components["schemas"]["ProblemDetails"];
+                    };
+                };
+            };
+        };
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/roms/{id}/compare/{other}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Where two images differ, in stretches of 4 KiB, by region */
+        post: {
+            parameters: {
+                query?: never;
+                header?: never;
+                path: {
+                    id: number;
+                    other: number;
+                };
+                cookie?: never;
+            };
+            requestBody?: never;
+            responses: {
+                /** @description OK */
+                200: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/json": components["schemas"]["RomComparison"];
+                    };
+                };
+                /** @description Not Found */
+                404: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/problem+json": components["schemas"]["ProblemDetails"];
+                    };
+                };
+            };
+        };
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/roms/{id}/content": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** The bytes of an image */
+        get: {
+            parameters: {
+                query?: never;
+                header?: never;
+                path: {
+                    id: number;
+                };
+                cookie?: never;
+            };
+            requestBody?: never;
+            responses: {
+                /** @description OK */
+                200: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/octet-stream": string;
+                    };
+                };
+                /** @description Not Found */
+                404: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/problem+json": components["schemas"]["ProblemDetails"];
+                    };
+                };
+            };
+        };
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/runs/{id}": {
         parameters: {
             query?: never;
@@ -6940,6 +7175,30 @@ export interface components {
             /** @description Why this claim is in force; null where nobody contradicts it. */
             whyThis: null | string;
         };
+        /** @description A file of a firmware volume (UEFI PI 1.8, volume 3, section 3.2.3). */
+        FirmwareFile: {
+            /** @description Whether its header's checksum is right. */
+            checksumOk: boolean;
+            /**
+             * Format: int64
+             * @description Its length with its header.
+             */
+            length: number;
+            /**
+             * Format: uuid
+             * @description Its GUID.
+             */
+            name: string;
+            /**
+             * Format: int64
+             * @description Where it begins in the image.
+             */
+            offset: number;
+            /** @description Types of its sections, where it has such. */
+            sections: string[];
+            /** @description Its type, as the specification names it. */
+            type: string;
+        };
         /** @description A machine that an order could get. */
         FitsOrder: {
             /**
@@ -6955,6 +7214,38 @@ export interface components {
             route: components["schemas"]["Route"];
             /** @description The machine. */
             tag: string;
+        };
+        /** @description An area of a flash map. */
+        FlashArea: {
+            /**
+             * Format: int64
+             * @description Its length.
+             */
+            length: number;
+            /** @description Its name. */
+            name: string;
+            /**
+             * Format: int64
+             * @description Where it begins in the chip.
+             */
+            offset: number;
+        };
+        /** @description A map of the chip that the image carries under `__FMAP__`. */
+        FlashMap: {
+            /** @description Its areas. */
+            areas: components["schemas"]["FlashArea"][];
+            /**
+             * Format: int64
+             * @description Length of the chip that it describes.
+             */
+            length: number;
+            /** @description Its name. */
+            name: string;
+            /**
+             * Format: int64
+             * @description Where the map lies.
+             */
+            offset: number;
         };
         /** @description A weight at which the recommendation changes. */
         Flip: {
@@ -7974,6 +8265,31 @@ export interface components {
             /** @description Those machines, the one that gains most first. */
             tags: string[];
         };
+        /** @description An option ROM (PCI Firmware Specification 3.2, section 5.1). */
+        OptionRom: {
+            /** @description Whether all of its bytes sum to nought. */
+            checksumOk: boolean;
+            /**
+             * Format: int32
+             * @description The device that it is for.
+             */
+            device: number;
+            /**
+             * Format: int64
+             * @description Its length in bytes.
+             */
+            length: number;
+            /**
+             * Format: int64
+             * @description Where it begins.
+             */
+            offset: number;
+            /**
+             * Format: int32
+             * @description The vendor that it is for.
+             */
+            vendor: number;
+        };
         /** @description An order: for whom machines are made ready, and what they have to be good for. */
         Order: {
             /** @description What it is for, in a sentence. */
@@ -8650,6 +8966,113 @@ export interface components {
          * @enum {unknown}
          */
         RequirementKind: "gate" | "runtime" | "comfort";
+        /** @description Where two images differ. */
+        RomComparison: {
+            /** @description The stretches, each with the area or volume of the first image that it lies in. */
+            differences: components["schemas"]["RomDifference"][];
+            /** @description What is odd about comparing them. */
+            findings: string[];
+        };
+        /** @description A stretch of the image that differs from another. */
+        RomDifference: {
+            /**
+             * Format: int64
+             * @description Its length.
+             */
+            length: number;
+            /**
+             * Format: int64
+             * @description Where it begins.
+             */
+            offset: number;
+            /** @description The area or volume that it lies in; null for none. */
+            region: null | string;
+        };
+        /** @description An image of a firmware chip in a list. */
+        RomItem: {
+            /**
+             * Format: date-time
+             * @description When.
+             */
+            at: string;
+            /** @description Who brought it. */
+            by: string;
+            /**
+             * Format: int32
+             * @description Its id.
+             */
+            id: number;
+            /** @description What it is called. */
+            name: string;
+            /** @description SHA-256 of its bytes. */
+            sha256: string;
+            /**
+             * Format: int64
+             * @description Its size.
+             */
+            sizeBytes: number;
+        };
+        /** @description What stands in an image. */
+        RomSheet: {
+            /**
+             * Format: date-time
+             * @description When.
+             */
+            at: string;
+            /** @description Who brought it. */
+            by: string;
+            /** @description For each 4 KiB its entropy in bits a byte. */
+            entropy: number[];
+            /** @description What is odd. */
+            findings: string[];
+            flashMap: null | components["schemas"]["FlashMap"];
+            /**
+             * Format: int32
+             * @description Its id.
+             */
+            id: number;
+            /** @description What it is called. */
+            name: string;
+            /** @description Option ROMs. */
+            optionRoms: components["schemas"]["OptionRom"][];
+            /** @description How the processor begins; null where nothing stands there. */
+            resetVector: null | string;
+            /** @description SHA-256 of its bytes. */
+            sha256: string;
+            /**
+             * Format: int64
+             * @description Its size.
+             */
+            sizeBytes: number;
+            /** @description Texts that look like versions or dates. */
+            strings: string[];
+            /** @description Firmware volumes. */
+            volumes: components["schemas"]["RomVolume"][];
+        };
+        /** @description A firmware volume as a page shows it. */
+        RomVolume: {
+            /** @description Whether its header's checksum is right. */
+            checksumOk: boolean;
+            /** @description Its files. */
+            files: components["schemas"]["FirmwareFile"][];
+            /** @description What that is; null where nobody knows. */
+            fileSystem: null | string;
+            /**
+             * Format: uuid
+             * @description GUID of its file system.
+             */
+            guid: string;
+            /**
+             * Format: int64
+             * @description Its length.
+             */
+            length: number;
+            /**
+             * Format: int64
+             * @description Where it begins, in bytes.
+             */
+            offset: number;
+        };
         /** @description A way for a machine to get a system, or to end. */
         Route: {
             /** @description Facts that nobody has measured and that it takes to be well. */

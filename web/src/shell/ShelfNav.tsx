@@ -9,6 +9,7 @@ export function ShelfNav() {
           ['/shelf/images', 'Images'],
           ['/shelf/media', 'Sticks and discs'],
           ['/shelf/recipes', 'Recipes'],
+          ['/shelf/firmware', 'Firmware'],
           ['/shelf', 'Parts'],
         ] as const
       ).map(([to, name]) => (
