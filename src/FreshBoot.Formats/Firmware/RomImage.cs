@@ -88,6 +88,7 @@ public sealed record RomImage(
     /// <summary>The largest image that is read: chips of this trade have 512 KiB to 64 MiB.</summary>
     public const int LargestBytes = 64 << 20;
     private const int EntropyBlock = 4096;
+    private const double Compressed = 7.4;
     private const int MostFiles = 20_000;
     private const int MostSections = 64;
     private const int MostStrings = 60;
@@ -165,7 +166,7 @@ public sealed record RomImage(
             map,
             reset,
             OptionRomsOf(image),
-            StringsOf(image),
+            StringsOf(image, entropy),
             entropy,
             findings
         );
@@ -423,7 +424,7 @@ public sealed record RomImage(
     }
 
     /// <summary>Texts with a digit, a full stop or a slash, and a digit again: versions and dates look so.</summary>
-    private static List<string> StringsOf(ReadOnlySpan<byte> image)
+    private static List<string> StringsOf(ReadOnlySpan<byte> image, double[] entropy)
     {
         var texts = new List<string>();
         var seen = new HashSet<string>(StringComparer.Ordinal);
@@ -437,7 +438,8 @@ public sealed record RomImage(
             var run = image[start..].IndexOfAnyExceptInRange((byte)0x20, (byte)0x7e);
             var end = run < 0 ? image.Length : start + run;
             at = end + 1;
-            if (end - start is < 6 or > 80)
+            // What is compressed looks like any text now and then.
+            if (end - start is < 6 or > 80 || entropy[start / EntropyBlock] > Compressed)
                 continue;
             var text = image[start..end];
             for (var i = 1; i + 1 < text.Length; i++)

@@ -25,7 +25,7 @@ export function RomMap({
       at: v.offset,
       length: v.length,
       name: v.fileSystem ?? 'volume',
-      more: `${v.files.length} files${v.checksumOk ? '' : ', its checksum is wrong'}`,
+      more: `${v.files.length} ${v.files.length === 1 ? 'file' : 'files'}${v.checksumOk ? '' : ', its checksum is wrong'}`,
       sound: v.checksumOk,
     })),
     ...(rom.flashMap?.areas ?? []).map((a) => ({
