@@ -26,6 +26,14 @@ public static class LayoutScript
             ]
         );
 
+    /// <summary>The table as a file; where a system stays its first line says what must not be done with it.</summary>
+    public static string Text(Layout layout) =>
+        (
+            layout.Partitions.Any(p => p.Use == PartitionUse.Kept)
+                ? "# One system stays. Never write this table over its own: add only what is new, by hand.\n"
+                : ""
+        ) + Table(layout).Write();
+
     /// <summary>A table as a layout. What a partition is for is read off its type, and its name where it has one.</summary>
     public static (PartitionScheme Scheme, IReadOnlyList<LayoutPartition> Partitions) From(SfdiskScript table)
     {
@@ -48,8 +56,10 @@ public static class LayoutScript
             $"""
             #!/bin/sh
             # {about}
-            # Read it before it is run. It divides the drive that is named as its first argument{(
-                kept ? "" : ", and all that is on it is lost"
+            # Read it before it is run. {(
+                kept
+                    ? "One system stays: it writes nothing, and shows what is there and what is new"
+                    : "It divides the drive that is named as its first argument, and all that is on it is lost"
             )}.
             set -eu
             drive=${"{"}1:?the drive, such as /dev/disk/by-id/…{"}"}
@@ -58,11 +68,21 @@ public static class LayoutScript
             """
         );
         if (kept)
+        {
+            // What numbers the other system's partitions have only its own table tells: a file system made on the wrong one is
+            // somebody's data. A hand adds the new ones, with both tables before it.
             text.Append(
-                "# One system stays. Compare the borders first: sfdisk --dump \"$drive\"\n"
-                    + "# Then let sfdisk add only what is new; this table names the kept one as it should stand.\n"
+                """
+                echo 'One system stays on this drive: nothing is written by a script.'
+                echo 'This is its table now; compare the borders, then add only what is new by hand:'
+                sfdisk --dump "$drive"
+                cat << 'TABLE'
+
+                """
             );
-        text.Append("sfdisk --wipe auto \"$drive\" << 'TABLE'\n").Append(Table(layout).Write()).Append("TABLE\n");
+            return text.Append(Text(layout)).Append("TABLE\nexit 1\n").ToString();
+        }
+        text.Append("sfdisk --wipe auto \"$drive\" << 'TABLE'\n").Append(Text(layout)).Append("TABLE\n");
         foreach (var p in layout.Partitions)
             if (Make(p) is { } make)
                 text.Append(CultureInfo.InvariantCulture, $"{make} \"$(part {p.Number})\"\n");

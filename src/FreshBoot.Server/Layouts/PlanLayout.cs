@@ -84,9 +84,14 @@ internal sealed class PlanLayout(MachineStore machines, Shop shop)
     public async Task<LayoutSheet> OfAsync(string tag, LayoutBody asked, CancellationToken stop)
     {
         var standing = shop.Stand(await machines.GetAsync(tag, stop));
-        var facts = standing.Dossier;
         var index = asked.Drive?.Index ?? 0;
         var given = asked.Drive?.SizeBytes;
+        var aim = asked.System ?? standing.Aim.System;
+        // As Prepare sees it: the machine with the parts and settings of the best route to that system.
+        var facts =
+            given is null && standing.RoutesNow(stop).FirstOrDefault(r => r.System == aim) is { } route
+                ? route.After(standing.Dossier)
+                : standing.Dossier;
         if (index is < 0 or > 9 || (given is null && facts.Number($"storage.{index}.sizeBytes") is null))
             throw new RefusedException(
                 RefusalKind.Impossible,
@@ -107,7 +112,7 @@ internal sealed class PlanLayout(MachineStore machines, Shop shop)
         var reach = asked.ReachBytes is { } bytes
             ? new Reach(Within(bytes, "reachBytes"), "given with the question", ReachSure.Measured)
             : ReachRules.Of(facts, firmware, bus);
-        var system = SystemOf(asked.System ?? standing.Aim.System);
+        var system = SystemOf(aim);
         var layout = LayoutPlanner.Plan(
             new LayoutAsk(
                 size,
@@ -135,7 +140,9 @@ internal sealed class PlanLayout(MachineStore machines, Shop shop)
             },
             layout.Notes,
             LayoutCheck.Of(layout.Scheme, layout.SectorBytes, layout.Sectors, layout.Partitions, firmware, reach.Bytes),
-            given is null ? Named(facts, index) : Quantity.Drive(size),
+            given is not null ? Quantity.Drive(size)
+                : size == standing.Dossier.Number($"storage.{index}.sizeBytes") ? Named(facts, index)
+                : $"the new {Quantity.Drive(size)} drive",
             given is null
                 ?
                 [
@@ -145,7 +152,7 @@ internal sealed class PlanLayout(MachineStore machines, Shop shop)
                         .Select(i => Named(facts, i)),
                 ]
                 : [],
-            LayoutScript.Table(layout).Write(),
+            LayoutScript.Text(layout),
             LayoutScript.Shell(layout, $"{tag}, {system.Name}: {Quantity.Drive(size)}")
         );
     }

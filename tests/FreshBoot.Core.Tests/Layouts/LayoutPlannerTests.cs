@@ -330,6 +330,22 @@ public sealed class LayoutPlannerTests
     }
 
     [Fact]
+    public void Where_a_system_stays_the_script_writes_nothing()
+    {
+        var kept = LayoutPlanner.Plan(
+            Ask(250 * GB, "uefi64", wishes: new LayoutWishes(Keep: new Share(true, 90 * GB)))
+        );
+        var script = LayoutScript.Shell(kept, "MR-0417");
+        script.ShouldNotContain("mkfs");
+        script.ShouldNotContain("mkswap");
+        script.ShouldNotContain("sfdisk --wipe");
+        script.ShouldEndWith("exit 1\n");
+        LayoutScript.Text(kept).ShouldStartWith("# One system stays.");
+        SfdiskScript.Read(LayoutScript.Text(kept)).Partitions.Count.ShouldBe(kept.Partitions.Count);
+        LayoutScript.Shell(LayoutPlanner.Plan(Ask(250 * GB, "uefi64")), "MR-0417").ShouldContain("mkfs.vfat");
+    }
+
+    [Fact]
     public void Past_four_partitions_an_MBR_holds_the_others_in_an_extended_one()
     {
         var layout = LayoutPlanner.Plan(
