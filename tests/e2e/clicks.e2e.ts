@@ -1,5 +1,5 @@
 import { expect, type Page, seriousFaults, test } from './app.ts';
-import { leader } from './keyboard.ts';
+import { leader, press } from './keyboard.ts';
 import { bundleOf } from './machine.ts';
 
 /** Counts what the hand does: each press of the mouse, and each key pressed outside a field. */
@@ -187,6 +187,29 @@ test('what a route takes for granted stands beside Begin, and what is typed find
   await expect(chosen).toContainText(/^.*Not measured yet: Owner.s leave/s);
   await expect(chosen).toContainText('the risk counts it in');
   await expect(chosen).not.toContainText('Risk0 %');
+
+  // Begin asks, with the reason kept; and the first step measures what was taken for granted.
+  await page.goto('/machines/MR-0997/facts?rung=release');
+  for (const answer of ['Leave given', 'Nothing is wanted', 'Not encrypted'])
+    await page.getByRole('button', { name: answer, exact: true }).click();
+  await expect(page.getByText('Does anything lock it?')).toBeVisible();
+  await page.goto('/machines/MR-0997/routes');
+  await page.getByRole('list', { name: 'Routes, best first' }).getByRole('button').first().click();
+  await expect(chosen.getByRole('alert')).toContainText('Nobody has measured');
+  const begin = chosen.getByRole('button', { name: 'Begin all the same' });
+  await expect(begin).toBeDisabled();
+  await chosen.getByLabel(/^To begin all the same/).fill('its drive is measured at the first step');
+  await begin.click();
+  const run = page.getByRole('region', { name: 'Run' });
+  const step = run.getByRole('heading', { level: 2 });
+  const main = run.getByRole('button', { name: /^(Done|As it should be)$/ });
+  // Leave comes first, then the plan's unknowns, before anything is erased.
+  for (let i = 0; i < 12 && !(await step.innerText()).includes('nobody has measured it'); i++) {
+    const text = await step.innerText();
+    await press(page, (await main.innerText()).trim());
+    await expect(step).not.toHaveText(text);
+  }
+  await expect(step).toContainText('nobody has measured it');
 
   const tags = async (words: string) => {
     await page.goto(`/find?q=${encodeURIComponent(words)}`);

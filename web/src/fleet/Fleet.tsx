@@ -2,7 +2,7 @@ import { useQuery } from '@tanstack/react-query';
 import { useRef, useState } from 'react';
 import { Link, useSearchParams } from 'react-router';
 import { fails, type Schema } from '../api/client';
-import { assessments, cheapest, matrix, openingParts } from '../api/queries';
+import { assessments, cheapest, machines, matrix, openingParts } from '../api/queries';
 import { RungShape } from '../ladder/RungShape';
 import { inkOf, outcomes } from '../ladder/outcomes';
 import { speaker } from '../dossiers/LadderColumn';
@@ -13,6 +13,8 @@ import { Failed, Loading } from '../shell/States';
 /** Every machine against every system in glyphs: what goes, what it takes, and which part would open most. */
 export function Fleet() {
   const { data, error } = useQuery(matrix);
+  // The aim follows the best route, which nobody waits for here: its mark comes with the bench's machines.
+  const standing = new Map(useQuery(machines).data?.map((m) => [m.tag, m]));
   const [search, setSearch] = useSearchParams();
   const [words, setWords] = useState(search.get('q') ?? '');
   const group = search.get('group') === 'maker' ? 'maker' : search.get('group') === 'none' ? 'none' : 'order';
@@ -166,15 +168,19 @@ export function Fleet() {
                       {m.outcomes.map((outcome, i) => {
                         const system = data.systems[i];
                         const at = `${rows.indexOf(m)},${i}`;
+                        const stands = standing.get(m.tag);
+                        const isAim = system !== undefined && stands?.aim === system.id;
+                        const word = stands?.run && !stands.run.finishedAt ? 'being installed' : 'its aim';
                         return (
                           <td key={system?.id} className="p-0">
                             <button
                               type="button"
                               data-at={at}
                               tabIndex={at === inTab ? 0 : -1}
-                              aria-label={`${m.tag}, ${system?.name}: ${outcome}`}
+                              aria-label={`${m.tag}, ${system?.name}: ${outcome}${isAim ? `, ${word}` : ''}`}
                               aria-pressed={cell?.[0] === m.tag && cell[1] === system?.id}
-                              className={`flex h-[25px] w-[34px] items-center justify-center ${cell?.[0] === m.tag && cell[1] === system?.id ? 'outline-2 outline-ink' : ''}`}
+                              title={isAim ? word : undefined}
+                              className={`flex h-[25px] w-[34px] items-center justify-center ${isAim ? 'border-b-[3px] border-double border-ink' : ''} ${cell?.[0] === m.tag && cell[1] === system?.id ? 'outline-2 outline-ink' : ''}`}
                               onClick={() => {
                                 set('cell', `${m.tag}/${system?.id}`);
                               }}
@@ -211,6 +217,10 @@ function Legend() {
             <b className={inkOf[o]}>{o}</b>
           </li>
         ))}
+        <li className="flex items-center gap-2">
+          <span className="w-7 border-b-[3px] border-double border-ink" />
+          its aim, or what is being installed
+        </li>
       </ul>
     </section>
   );

@@ -88,7 +88,7 @@ export function Chosen({ route }: { route: Schema['Route'] }) {
       {route.caveats.length > 0 && (
         <>
           <h3 className="caption pt-2">What to know</h3>
-          <ul className="list-disc pl-4 text-sm">
+          <ul aria-label="What to know of this route" className="list-disc pl-4 text-sm">
             {route.caveats.map((text) => (
               <li key={text}>{text}</li>
             ))}

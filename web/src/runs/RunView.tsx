@@ -1,5 +1,5 @@
 import { useQuery } from '@tanstack/react-query';
-import { useEffect, useRef } from 'react';
+import { useEffect, useRef, useState } from 'react';
 import { Link } from 'react-router';
 import { fails, Refusal, type Schema } from '../api/client';
 import { machines, run as runQuery, useSay } from '../api/queries';
@@ -45,7 +45,9 @@ export function RunView() {
 
 function Sheet({ run }: { run: Run }) {
   const say = useSay(run.id);
+  const { sheet } = useMachine();
   const [who] = useWho();
+  const [saidOf, setSaidOf] = useState<unknown>();
   const heading = useRef<HTMLHeadingElement>(null);
   const step = run.steps[run.state.current];
   // The way as it was gone: steps of a branch count only where it was taken.
@@ -55,10 +57,15 @@ function Sheet({ run }: { run: Run }) {
     heading.current?.focus({ preventScroll: true });
   }, []);
 
-  // What can be seen to be otherwise is asked about once; with the reason it goes on.
-  const asked = say.error instanceof Refusal && say.error.where === 'data.despite' ? say.error.message : null;
+  // What can be seen to be otherwise is asked about once; with the reason it goes on, and without one when it is put right.
+  const entered = sheet.facts.find((f) => f.key === step?.wants)?.value;
+  const asked =
+    say.error instanceof Refusal && say.error.where === 'data.despite' && entered === saidOf
+      ? say.error.message
+      : null;
   const tell = (kind: string, data?: Record<string, string>) => {
     if (!step) return;
+    setSaidOf(entered);
     say.mutate({
       eventId: crypto.randomUUID(),
       expectedSeq: run.seq,
@@ -108,7 +115,7 @@ function Sheet({ run }: { run: Run }) {
             </p>
           )}
           <Work run={run} step={step} tell={tell} busy={say.isPending} asked={asked} />
-          {say.error && asked === null && <Failed error={say.error} />}
+          {say.error && asked === null && entered === saidOf && <Failed error={say.error} />}
           <Open run={run} />
           <div className="mt-auto border-t border-rule pt-2">
             {way.slice(place, place + 2).map((next, i) => (

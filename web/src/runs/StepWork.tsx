@@ -84,7 +84,8 @@ export function Work({ run, step, tell, busy, asked }: WorkProps) {
       {asked !== null && !missing && !printed && (
         <div role="alert" className="mt-3 border-l-4 border-setting pl-3">
           <Reason despite={despite} setDespite={setDespite}>
-            <b>{asked}</b> Say why it is done all the same, or wait; the reason stays in the record.
+            <b>{asked}</b> {step.kind === 'wait' ? 'Wait' : 'Put it right'}, or say why it is done all the
+            same; the reason stays in the record.
           </Reason>
         </div>
       )}
