@@ -97,6 +97,7 @@ internal static class App
         builder.Services.AddSingleton<TestCapacity>();
         builder.Services.AddSingleton<MachineWork>();
         builder.Services.AddSingleton<PlanLayout>();
+        builder.Services.AddSingleton<PlanSwitches>();
         builder.Services.AddSingleton<ComposeSheet>();
         builder.Services.AddSingleton<PreviewProcedure>();
         builder.Services.AddSingleton<Courier>();
@@ -178,6 +179,7 @@ internal static class App
         api.MapMedia();
         api.MapLayouts();
         api.MapRoms();
+        api.MapSwitches();
         api.MapJobs();
         app.MapFallback(
                 "/api/{**rest}",

@@ -39,6 +39,9 @@ const imagePage = async () => ({ Component: (await import('./images/ImagePage'))
 const recipeEditor = async () => ({ Component: (await import('./patching/RecipeEditor')).RecipeEditor });
 const recipesPage = async () => ({ Component: (await import('./patching/Recipes')).Recipes });
 const romsPage = async () => ({ Component: (await import('./firmware/Roms')).Roms });
+const switchesPage = async () => ({
+  Component: (await import('./firmware/SwitchesView')).SwitchesView,
+});
 const layoutPage = async () => ({ Component: (await import('./layouts/LayoutView')).LayoutView });
 const mediaPage = async () => ({ Component: (await import('./media/Media')).Media });
 const packs = async () => ({ Component: (await import('./catalogue/Catalogue')).Packs });
@@ -78,6 +81,7 @@ const router = createBrowserRouter([
           { path: 'routes', Component: RoutesView },
           { path: 'prepare', Component: PrepareView },
           { path: 'layout', lazy: layoutPage },
+          { path: 'switches', lazy: switchesPage },
           { path: 'run', Component: RunView },
           { path: 'handover', Component: HandoverView },
         ],

@@ -498,14 +498,43 @@ public sealed record ProgramEntry(
 /// <param name="Maker">The maker as the machine reports it.</param>
 /// <param name="BootMenu">How the boot menu is opened: "Press F10 at the logo".</param>
 /// <param name="Setup">How the firmware's settings are opened.</param>
-/// <param name="Labels">How the firmware calls things, by fact key.</param>
+/// <param name="SetupFromSystem">The way into them from a running system, for a machine that starts too fast for a key.</param>
+/// <param name="Switches">How the firmware calls its switches, by its version.</param>
+/// <param name="UpdateBy">How its firmware is updated.</param>
 public sealed record MakerEntry(
     string Id,
     string Maker,
     string BootMenu,
     string? Setup,
-    IReadOnlyDictionary<string, string> Labels
+    string? SetupFromSystem,
+    IReadOnlyList<SwitchLabel> Switches,
+    UpdateWay UpdateBy
 );
+
+/// <summary>How a maker calls a switch of its firmware.</summary>
+/// <param name="Switch">The switch, one of <see cref="FirmwareSwitches"/>.</param>
+/// <param name="Label">What is written beside it.</param>
+/// <param name="Page">The page of the settings where it stands; null where there is one page.</param>
+/// <param name="Since">The first version of the firmware that calls it so; null for every one.</param>
+/// <param name="Grey">Whether it cannot be turned until an administrator password is set.</param>
+public sealed record SwitchLabel(string Switch, string Label, string? Page, string? Since, bool Grey);
+
+/// <summary>How a maker's firmware is updated.</summary>
+[JsonConverter(typeof(CamelCaseNames<UpdateWay>))]
+public enum UpdateWay
+{
+    /// <summary>Nobody knows of an update.</summary>
+    None,
+
+    /// <summary>By a program in the system that is on the drive.</summary>
+    Outgoing,
+
+    /// <summary>From a stick in FAT, by the firmware itself.</summary>
+    Stick,
+
+    /// <summary>Either.</summary>
+    Either,
+}
 
 /// <summary>What a price is for.</summary>
 [JsonConverter(typeof(CamelCaseNames<PricePer>))]

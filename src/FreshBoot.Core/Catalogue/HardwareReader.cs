@@ -1,5 +1,3 @@
-using FreshBoot.Core.Dossiers;
-
 namespace FreshBoot.Core.Catalogue;
 
 /// <summary>Reads the entries that say what machines are made of: models, makers, processors, devices, donors, modules.</summary>
@@ -16,18 +14,25 @@ internal static class HardwareReader
         );
 
     /// <summary>A maker's keys, and the names of its settings.</summary>
-    public static MakerEntry Maker(PackNode node)
-    {
-        foreach (var (fact, _) in node.Members("labels").Where(l => FactRegistry.Find(l.Name) is null))
-            node.Fault($"labels/{fact}", $"there is no fact key “{fact}”");
-        return new MakerEntry(
+    public static MakerEntry Maker(PackNode node) =>
+        new(
             node.Id(),
             node.Text("maker"),
             node.Text("bootMenu"),
             node.TextOrNull("setup"),
-            node.Members("labels").ToDictionary(l => l.Name, l => l.Value.GetValue<string>(), StringComparer.Ordinal)
+            node.TextOrNull("setupFromSystem"),
+            [
+                .. node.Each("switches")
+                    .Select(s => new SwitchLabel(
+                        s.Text("switch"),
+                        s.Text("label"),
+                        s.TextOrNull("page"),
+                        s.TextOrNull("since"),
+                        s.Flag("grey")
+                    )),
+            ],
+            node.EnumOr("updateBy", UpdateWay.None)
         );
-    }
 
     /// <summary>A processor's generation, by its name.</summary>
     public static ProcessorEntry Processor(PackNode node) =>

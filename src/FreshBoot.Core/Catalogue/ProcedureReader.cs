@@ -6,7 +6,7 @@ namespace FreshBoot.Core.Catalogue;
 /// <summary>Reads the fragments of run sheets, and what in them no hand could follow.</summary>
 internal static class ProcedureReader
 {
-    private static readonly string[] Items = ["image", "recipe", "answers", "identity", "medium", "layout"];
+    private static readonly string[] Items = ["image", "recipe", "answers", "identity", "medium", "layout", "switches"];
 
     /// <summary>The procedure that an object of a pack describes.</summary>
     public static ProcedureEntry Read(PackNode plain)

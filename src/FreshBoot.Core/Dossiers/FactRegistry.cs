@@ -481,6 +481,31 @@ public static class FactRegistry
             ("board", "single-board computer")
         ),
         Choice(
+            "firmware.compatibility",
+            "Compatibility mode",
+            Rung.Firmware,
+            "Open the firmware set-up and look for compatibility mode or legacy support on the boot page. Change nothing.",
+            3,
+            ("on", "on"),
+            ("off", "off")
+        ) with
+        {
+            Detail = true,
+        },
+        Choice(
+            "firmware.storageMode",
+            "Drive controller",
+            Rung.Firmware,
+            "Open the firmware set-up and look how the drive controller is set. Change nothing.",
+            3,
+            ("ahci", "AHCI"),
+            ("ide", "IDE"),
+            ("raid", "RAID or managed")
+        ) with
+        {
+            Detail = true,
+        },
+        Choice(
             "firmware.secureBoot",
             "Secure Boot",
             Rung.Firmware,
@@ -502,6 +527,18 @@ public static class FactRegistry
             ("1.2", "version 1.2"),
             ("2.0", "version 2.0")
         ),
+        Choice(
+            "tpm.kind",
+            "Where the TPM is",
+            Rung.Firmware,
+            "Look at the TPM line on the security page of the firmware set-up, or for a small board in its header. Look only.",
+            2,
+            ("firmware", "in the firmware"),
+            ("module", "a module in the header")
+        ) with
+        {
+            Detail = true,
+        },
         Whole("storage.0.sizeBytes", "Drive size", Rung.Disk, "B", 1_000_000, 1_000_000_000_000_000, RunProbe, 4) with
         {
             Indexed = true,

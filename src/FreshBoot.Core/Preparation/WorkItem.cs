@@ -27,6 +27,9 @@ public enum WorkItemKind
 
     /// <summary>How its drive is divided.</summary>
     Layout,
+
+    /// <summary>The switches of its firmware, in the order in which they are turned.</summary>
+    Switches,
 }
 
 /// <summary>How a work item stands.</summary>
@@ -67,6 +70,9 @@ public enum WorkAction
 
     /// <summary>Look at the layout of the drive, and change its wishes.</summary>
     PlanLayout,
+
+    /// <summary>Look at the order in which the firmware's switches are turned.</summary>
+    PlanSwitches,
 }
 
 /// <summary>The one next action of a work item.</summary>

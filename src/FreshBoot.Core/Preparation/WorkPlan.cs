@@ -1,5 +1,6 @@
 using FreshBoot.Core.Catalogue;
 using FreshBoot.Core.Dossiers;
+using FreshBoot.Core.Firmware;
 using FreshBoot.Core.Identity;
 using FreshBoot.Core.Images;
 using FreshBoot.Core.Ladder;
@@ -46,6 +47,9 @@ public sealed class WorkPlan
 
     /// <summary>Id of the item that is the layout of the drive.</summary>
     public const string LayoutItem = "layout";
+
+    /// <summary>Id of the item that is the firmware's switches.</summary>
+    public const string SwitchesItem = "switches";
 
     /// <summary>Id of the item that is the identity.</summary>
     public const string IdentityItem = "identity";
@@ -129,6 +133,7 @@ public sealed class WorkPlan
         // In the order of the work: what goes onto the image, the image, what it is started from.
         _items.Add(imageItem);
         Medium(image);
+        Switches();
         Layout();
         return _items;
     }
@@ -161,6 +166,43 @@ public sealed class WorkPlan
                     []
                 )
         );
+    }
+
+    /// <summary>In which order the switches of the firmware are turned. A locked one has none, and most machines need none.</summary>
+    private void Switches()
+    {
+        if (!MachineSwitches.HasSettings(_machine.Facts))
+            return;
+        const string title = "Firmware switches";
+        var look = new WorkNext(WorkAction.PlanSwitches, "Look at their order");
+        WorkItem Held(string why) => Missing(SwitchesItem, WorkItemKind.Switches, Rung.Firmware, title, why, look);
+        SwitchesOfRoute plan;
+        try
+        {
+            plan = SwitchesOfRoute.Of(_route, _machine.Facts, _catalogue);
+        }
+        catch (RefusedException e)
+        {
+            _items.Add(Held(e.Message));
+            return;
+        }
+        if (plan.Plan.Steps is not { } steps)
+            _items.Add(Held(plan.Plan.WhyNone!));
+        else if (plan.IsWork)
+            _items.Add(
+                new WorkItem(
+                    SwitchesItem,
+                    WorkItemKind.Switches,
+                    Rung.Firmware,
+                    title,
+                    WorkItemState.Ready,
+                    $"{string.Join("; ", steps.Select(plan.InWords))}.",
+                    Needed: true,
+                    [new MadeFrom("dossier", $"{_machine.DossierVersion}")],
+                    look,
+                    []
+                )
+            );
     }
 
     /// <summary>Id of the recipe that adds an answer file.</summary>

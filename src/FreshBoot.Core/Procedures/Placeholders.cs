@@ -37,6 +37,8 @@ public static class Placeholders
             ["freeBytes"] = "the room that an upgrade asks for",
             ["account"] = "the account that the answer file makes",
             ["scheme"] = "the partition table that the plan wants",
+            ["switchOrder"] = "which switches of the firmware change, in their order",
+            ["setupFromSystem"] = "the way into the settings from a running system",
             ["layout"] = "the partitions that the plan wants, with their sizes",
             ["swap"] = "swap as large as the memory",
             ["fact"] = "a fact that the plan takes for granted",

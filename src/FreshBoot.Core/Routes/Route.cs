@@ -101,6 +101,14 @@ public sealed record Route(
         return new Overlay(facts, set);
     }
 
+    /// <summary>Which of its loaders Secure Boot lets start: one of another model, or of other firmware, carries no signature.</summary>
+    [JsonIgnore]
+    public LoaderSignatures Loader =>
+        Cures
+            .Select(c => c.Kind is Outcome.Spoof or Outcome.Reflash ? LoaderSignatures.None : c.Loader)
+            .DefaultIfEmpty()
+            .Max();
+
     /// <summary>What it costs and gives.</summary>
     [JsonIgnore]
     public RouteVector Vector { get; init; }

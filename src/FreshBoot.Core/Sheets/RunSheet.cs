@@ -83,7 +83,7 @@ public sealed record RunSheet(
             question.RouteFacts.Word("route.owner") == "new",
             question.RouteFacts.Word("route.medium") is "stick" or "helper"
                 && question.RouteFacts.Word("route.begins") == "medium",
-            question.Loader,
+            question.Route.Loader,
             question.Over || question.RouteFacts.Word("route.begins") == "nowhere"
         );
 

@@ -1,5 +1,6 @@
 using FreshBoot.Core.Catalogue;
 using FreshBoot.Core.Dossiers;
+using FreshBoot.Core.Firmware;
 using FreshBoot.Core.Images;
 using FreshBoot.Core.Ladder;
 using FreshBoot.Core.Layouts;
@@ -33,6 +34,7 @@ public sealed record SheetQuestion(
 
     private IFacts? _routeFacts;
     private Layout? _layout;
+    private SwitchesOfRoute? _switches;
 
     /// <summary>Whether the system that is there stays or goes by an upgrade over it.</summary>
     public bool Over => Route.School != School.Stay && Facts.Word("plan.install") == "inPlace";
@@ -72,12 +74,24 @@ public sealed record SheetQuestion(
     /// <summary>What is known to be wrong with that build.</summary>
     public IReadOnlyList<KnownDefect> Defects => [.. System?.Installer?.DefectsOf(Build) ?? []];
 
-    /// <summary>Which of its loaders Secure Boot lets start: one of another model, or of other firmware, carries no signature.</summary>
-    public LoaderSignatures Loader =>
-        Route
-            .Cures.Select(c => c.Kind is Outcome.Spoof or Outcome.Reflash ? LoaderSignatures.None : c.Loader)
-            .DefaultIfEmpty()
-            .Max();
+    /// <summary>The switches of the firmware in their order; null where it has no settings, or they contradict each other.</summary>
+    public SwitchesOfRoute? Switches
+    {
+        get
+        {
+            if (_switches is null && MachineSwitches.HasSettings(Facts))
+                try
+                {
+                    _switches = SwitchesOfRoute.Of(Route, Facts, Catalogue);
+                }
+                catch (RefusedException)
+                {
+                    // The work item says what contradicts itself, and holds the step.
+                    return null;
+                }
+            return _switches;
+        }
+    }
 
     /// <summary>
     /// The facts that the route takes for granted and that its first steps measure. What leave and data are is asked by steps of
@@ -110,7 +124,7 @@ public sealed record SheetQuestion(
             ["route.medium"] = FactValue.Of(MediumForm),
             ["route.way"] = FactValue.Of(Way),
             ["route.layout"] = FactValue.Of(MachineLayout.IsOwn(Layout) ? "own" : "whole"),
-            ["route.loader"] = FactValue.Of(RouteKeys.Camel(Loader.ToString())),
+            ["route.loader"] = FactValue.Of(RouteKeys.Camel(Route.Loader.ToString())),
             ["route.owner"] = FactValue.Of(Order?.NewOwner ?? !Over ? "new" : "same"),
             ["route.written"] = FactValue.Of(Item(WorkItemKind.Medium)?.Writes is null ? "yes" : "no"),
             ["route.defect"] = FactValue.Of(Defects.Count > 0 ? "yes" : "no"),

@@ -2,6 +2,7 @@ using System.Globalization;
 using System.Text;
 using FreshBoot.Core.Catalogue;
 using FreshBoot.Core.Dossiers;
+using FreshBoot.Core.Firmware;
 using FreshBoot.Core.Layouts;
 using FreshBoot.Core.Media;
 using FreshBoot.Core.Orders;
@@ -74,9 +75,13 @@ internal sealed class SheetWords(SheetQuestion question, Cure? cure, bool genera
                 _ => "the entry that names it; where there are two, the one with “UEFI” first",
             },
             "port" => Facts.Word("plan.port") == "fast" ? "a fast port" : "a slow port at the back or the side",
-            "tpmLabel" => Label("tpm.version", "the security chip"),
-            "secureBootLabel" => Label("firmware.secureBoot", "secure start"),
-            "bootModeLabel" => Label("firmware.startedBy", "the start mode"),
+            "tpmLabel" => Label(FirmwareSwitches.Tpm),
+            "secureBootLabel" => Label(FirmwareSwitches.SecureBoot),
+            "bootModeLabel" => Label(FirmwareSwitches.Mode),
+            "setupFromSystem" => Maker?.SetupFromSystem is { } way ? $"{way}." : "Tap the key earlier.",
+            "switchOrder" => question.Switches is { InSettings: { Count: > 0 } steps } switches
+                ? $"What changes, in this order: {string.Join("; ", steps.Select(switches.InWords))}."
+                : "No switch changes beside the start from a stick.",
             "drive" => NewDrive(),
             "oldDrive" => Drive(0),
             "otherDrives" => question.Drives.Count < 2
@@ -181,8 +186,7 @@ internal sealed class SheetWords(SheetQuestion question, Cure? cure, bool genera
     private WriteTimes Writes =>
         question.Item(WorkItemKind.Medium)?.Writes ?? WriteTimes.Of(question.System?.ImageBytes ?? 0, null);
 
-    private string Label(string key, string otherwise) =>
-        Maker?.Labels.GetValueOrDefault(key) ?? $"{otherwise}, as this maker calls it";
+    private string Label(string key) => MachineSwitches.Called(key, MachineSwitches.Labels(Facts, Maker));
 
     /// <summary>The drive that the route leaves in the machine: a new one, or the one that is there.</summary>
     private string NewDrive() =>

@@ -116,6 +116,29 @@ export const layoutOf = (tag: string, system: string, version: number) =>
     retry: false,
   });
 
+/** The order of its firmware's switches, for a route or for what is asked instead. */
+export const switchesOf = (
+  tag: string,
+  route: string | null,
+  wanted: Record<string, string> | null,
+  version: number,
+) =>
+  queryOptions({
+    queryKey: ['machine', tag, 'switches', route, wanted, version],
+    queryFn: () =>
+      take(
+        api.POST('/api/machines/{tag}/firmware-plan', {
+          params: { path: { tag } },
+          body: {
+            ...(route ? { route } : {}),
+            ...(wanted ? { wanted } : {}),
+          } as Schema['SwitchesBody'],
+        }),
+      ),
+    placeholderData: (before) => before,
+    retry: false,
+  });
+
 export const roms = queryOptions({
   queryKey: ['roms'],
   queryFn: () => take(api.GET('/api/roms')),

@@ -2761,6 +2761,115 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/machines/{tag}/firmware-plan": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** The paper of the switches, for print: each old value is noted on it before one is turned */
+        get: {
+            parameters: {
+                query?: {
+                    route?: string;
+                };
+                header?: never;
+                path: {
+                    tag: string;
+                };
+                cookie?: never;
+            };
+            requestBody?: never;
+            responses: {
+                /** @description OK */
+                200: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content?: never;
+                };
+                /** @description Not Found */
+                404: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/problem+json": components["schemas"]["ProblemDetails"];
+                    };
+                };
+                /** @description Unprocessable Entity */
+                422: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/problem+json": components["schemas"]["ProblemDetails"];
+                    };
+                };
+            };
+        };
+        put?: never;
+        /** The order in which the switches of its firmware are turned, or why there is none; nothing is stored */
+        post: {
+            parameters: {
+                query?: never;
+                header?: never;
+                path: {
+                    tag: string;
+                };
+                cookie?: never;
+            };
+            requestBody?: {
+                content: {
+                    "application/json": null | components["schemas"]["SwitchesBody"];
+                };
+            };
+            responses: {
+                /** @description OK */
+                200: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/json": components["schemas"]["SwitchesSheet"];
+                    };
+                };
+                /** @description Bad Request */
+                400: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/problem+json": components["schemas"]["ProblemDetails"];
+                    };
+                };
+                /** @description Not Found */
+                404: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/problem+json": components["schemas"]["ProblemDetails"];
+                    };
+                };
+                /** @description Unprocessable Entity */
+                422: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/problem+json": components["schemas"]["ProblemDetails"];
+                    };
+                };
+            };
+        };
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/machines/{tag}/handover": {
         parameters: {
             query?: never;
@@ -9829,10 +9938,86 @@ export interface components {
          * @enum {unknown}
          */
         Sureness: "hearsay" | "stated" | "tried";
+        /** @description What is wanted of the switches. */
+        SwitchesBody: {
+            /** @description Id of the route; the best one to the machine's aim where nothing is said. */
+            route: null | string;
+            /** @description A value for each switch that matters; what the route wants where nothing is said. */
+            wanted: null | {
+                [key: string]: string;
+            };
+        };
+        /** @description The switches of a machine, and the order in which they are turned. */
+        SwitchesSheet: {
+            /** @description The way back; null where nothing is changed or no way leads back. */
+            back: null | components["schemas"]["SwitchStepSheet"][];
+            /** @description How the boot menu is opened. */
+            bootMenu: null | string;
+            /** @description What to know. */
+            notes: string[];
+            /** @description How the settings are opened. */
+            setup: null | string;
+            /** @description The way into them from a running system. */
+            setupFromSystem: null | string;
+            /** @description The steps; null where no order leads there. */
+            steps: null | components["schemas"]["SwitchStepSheet"][];
+            /** @description Every switch. */
+            switches: components["schemas"]["SwitchLine"][];
+            /** @description Facts that nobody measured, and that were taken as they usually are. */
+            unmeasured: string[];
+            /** @description Why there is none. */
+            whyNone: null | string;
+        };
         /** @description Whether the bench network shall be heard. */
         Switching: {
             by: string;
             on: boolean;
+        };
+        /** @description A switch of this firmware. */
+        SwitchLine: {
+            /** @description How this maker calls it, and where it stands. */
+            called: string;
+            /** @description Whether it stands on a page of the settings. */
+            inSettings: boolean;
+            /** @description Its name. */
+            key: string;
+            /** @description The values that may be wanted. */
+            may: components["schemas"]["SwitchValue"][];
+            /** @description How it stands. */
+            present: string;
+            /** @description The same in words. */
+            presentSays: string;
+            /** @description How it is wanted; null where nobody minds. */
+            wanted: null | string;
+        };
+        /** @description A step of the plan. */
+        SwitchStepSheet: {
+            /** @description What could be lost. */
+            caution: null | string;
+            /** @description What the hand does. */
+            does: string;
+            /** @description How it stood. */
+            from: string;
+            /**
+             * Format: int32
+             * @description How long it takes.
+             */
+            minutes: number;
+            /** @description The switch. */
+            switch: string;
+            /** @description How it stands then. */
+            to: string;
+            /** @description The switch as this maker calls it. */
+            where: null | string;
+            /** @description Why it comes here. */
+            why: string;
+        };
+        /** @description A value of a switch. */
+        SwitchValue: {
+            /** @description What it means. */
+            says: string;
+            /** @description Its name. */
+            value: string;
         };
         /**
          * @description What sort of system it is.
@@ -10223,7 +10408,7 @@ export interface components {
          * @description What is to be done next about a work item.
          * @enum {unknown}
          */
-        WorkAction: "bringImage" | "makeRecipe" | "applyRecipe" | "buildAnswers" | "buildTrim" | "writeMedium" | "planLayout";
+        WorkAction: "bringImage" | "makeRecipe" | "applyRecipe" | "buildAnswers" | "buildTrim" | "writeMedium" | "planLayout" | "planSwitches";
         /** @description What worked at a step, on another machine or an earlier day. */
         WorkedBefore: {
             /**
@@ -10282,7 +10467,7 @@ export interface components {
          * @description What is made ready.
          * @enum {unknown}
          */
-        WorkItemKind: "image" | "recipe" | "answers" | "identity" | "medium" | "layout";
+        WorkItemKind: "image" | "recipe" | "answers" | "identity" | "medium" | "layout" | "switches";
         /**
          * @description How a work item stands.
          * @enum {unknown}

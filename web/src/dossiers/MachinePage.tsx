@@ -29,6 +29,7 @@ const views = [
   ['systems', 'Systems'],
   ['routes', 'Routes'],
   ['prepare', 'Prepare'],
+  ['switches', 'Switches'],
   ['layout', 'Layout'],
   ['run', 'Run'],
   ['handover', 'Hand-over'],

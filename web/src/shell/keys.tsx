@@ -58,6 +58,7 @@ export function Keys() {
             ['s', 'Systems', 'systems'],
             ['r', 'Routes', 'routes'],
             ['p', 'Prepare', 'prepare'],
+            ['x', 'Switches', 'switches'],
             ['y', 'Layout', 'layout'],
             ['u', 'Run', 'run'],
             ['h', 'Hand-over', 'handover'],
