@@ -128,6 +128,7 @@ public static class DataServices
             .AddSingleton<PartStore>()
             .AddSingleton<PhotoStore>()
             .AddSingleton<RomStore>()
+            .AddSingleton<ChipStore>()
             .AddSingleton<ArrivalStore>()
             .AddSingleton<OrderStore>()
             .AddSingleton<EntryVersionStore>()

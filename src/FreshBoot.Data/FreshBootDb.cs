@@ -42,6 +42,9 @@ public sealed class FreshBootDb(DbContextOptions<FreshBootDb> options) : DbConte
     /// <summary>Images of firmware chips; their bytes lie in the data folder under their SHA-256.</summary>
     public DbSet<RomRow> Roms => Set<RomRow>();
 
+    /// <summary>Firmware chips.</summary>
+    public DbSet<ChipRow> Chips => Set<ChipRow>();
+
     /// <summary>Bundles that came without a tag and wait for one.</summary>
     public DbSet<ArrivalRow> Arrivals => Set<ArrivalRow>();
 
@@ -112,6 +115,14 @@ public sealed class FreshBootDb(DbContextOptions<FreshBootDb> options) : DbConte
         {
             rom.ToTable("roms");
             rom.HasIndex(r => r.Sha256).IsUnique();
+        });
+        modelBuilder.Entity<ChipRow>(chip =>
+        {
+            chip.ToTable("chips");
+            chip.HasIndex(c => c.Tag).IsUnique();
+            chip.Property(c => c.Version).IsConcurrencyToken();
+            chip.Ignore(c => c.Log);
+            chip.Ignore(c => c.State);
         });
         modelBuilder.Entity<ArrivalRow>().ToTable("arrivals");
         modelBuilder.Entity<StickRow>(stick =>

@@ -98,6 +98,7 @@ internal static class App
         builder.Services.AddSingleton<MachineWork>();
         builder.Services.AddSingleton<PlanLayout>();
         builder.Services.AddSingleton<PlanSwitches>();
+        builder.Services.AddSingleton<WorkOnChip>();
         builder.Services.AddSingleton<ComposeSheet>();
         builder.Services.AddSingleton<PreviewProcedure>();
         builder.Services.AddSingleton<Courier>();
@@ -180,6 +181,7 @@ internal static class App
         api.MapLayouts();
         api.MapRoms();
         api.MapSwitches();
+        api.MapChips();
         api.MapJobs();
         app.MapFallback(
                 "/api/{**rest}",

@@ -1,9 +1,9 @@
 import { readFileSync } from 'node:fs';
-import { expect, seriousFaults, test } from './app.ts';
+import { expect, type Page, seriousFaults, test } from './app.ts';
 
 test('what was read from a chip is mapped, and compared with a second read', async ({ page }) => {
   await page.goto('/shelf/firmware');
-  await expect(page.getByRole('heading', { level: 1 })).toHaveText('No firmware yet.');
+  await expect(page.getByRole('heading', { level: 1 })).toHaveText('3 images.');
   const bytes = readFileSync('/usr/share/OVMF/OVMF_VARS_4M.fd');
   const bring = page.getByLabel('Bring an image of a chip');
   await bring.setInputFiles({ name: 'first.rom', mimeType: 'application/octet-stream', buffer: bytes });
@@ -56,4 +56,82 @@ test('switches of the firmware come in an order that holds, with the paper for t
 
   await page.goto('/machines/MR-0411/switches');
   await expect(page.getByRole('heading', { name: 'There is nothing to turn.' })).toBeVisible();
+});
+
+const chip = (page: Page, tag: string) => page.getByRole('region', { name: `Chip of ${tag}` });
+const job = (page: Page, tag: string) => chip(page, tag).getByRole('status');
+
+/** Presses a button of the chip bench by keyboard, and waits until the job that it began has ended. */
+async function work(page: Page, tag: string, button: string, says: string) {
+  await chip(page, tag).getByRole('button', { name: button }).press('Enter');
+  await expect(job(page, tag)).toContainText(says);
+}
+
+/** From the first read to a chip that may be written, as far as the chip itself lets it. */
+async function makeReady(page: Page, tag: string, board: string) {
+  await chip(page, tag).getByLabel('Medium that it goes onto').fill('Stick 3, green');
+  await work(page, tag, 'Back it up', 'read again and equal');
+  await chip(page, tag).getByLabel('Name on the board').fill(board);
+  await chip(page, tag).getByLabel('Revision').fill('B');
+  await chip(page, tag).getByLabel('Revision').press('Enter');
+  await chip(page, tag)
+    .getByLabel('Image to write')
+    .selectOption({ label: `Full UEFI 1.4 for ${board} (4 MiB)` });
+  await chip(page, tag).getByRole('button', { name: 'Check it' }).press('Enter');
+  await chip(page, tag).getByRole('button', { name: 'Mains is on' }).press('Enter');
+  await expect(chip(page, tag).getByRole('form', { name: 'Danger' })).toBeVisible();
+}
+
+async function danger(page: Page, tag: string, button: string, says: string) {
+  await chip(page, tag)
+    .getByLabel(/^Scan or type the tag/)
+    .fill(tag);
+  await work(page, tag, button, says);
+}
+
+test('a chip is flashed: a flaky read, protection that is still on, then written, read back and brought back', async ({
+  page,
+}) => {
+  const tag = 'MR-0411';
+  await page.goto(`/machines/${tag}/prepare`);
+  const item = page.locator('li[data-item=chip]');
+  await expect(item).toContainText('Two reads, one after the other, are equal');
+  await item.getByRole('link', { name: 'To the chip on the bench' }).click();
+  await expect(page).toHaveURL(/\/shelf\/chips\?tag=MR-0411/);
+
+  await work(page, tag, 'Read the chip', 'Read it once more');
+  await work(page, tag, 'Read it once more', 'it differs from the read before');
+  await work(page, tag, 'Read it once more', 'equal to the read before');
+  await makeReady(page, tag, 'WAGTAIL');
+  expect(await seriousFaults(page)).toEqual([]);
+  await danger(page, tag, 'Write the chip', 'Write protection is still on');
+  await chip(page, tag).getByRole('button', { name: 'It is taken off' }).press('Enter');
+  await danger(page, tag, 'Write the chip', 'Write protection is still on');
+  await chip(page, tag).getByRole('button', { name: 'It is taken off' }).press('Enter');
+  await danger(page, tag, 'Write the chip', 'read back and equal. The first start takes longer');
+  await expect(page.getByRole('heading', { name: 'The replacement, read back and equal.' })).toBeVisible();
+  const kept = page.waitForEvent('download');
+  await chip(page, tag).getByRole('link', { name: 'Download the backup' }).click();
+  expect((await kept).suggestedFilename()).toMatch(/\.rom$/);
+  await page.getByRole('link', { name: /^Back to/ }).click();
+  await expect(page.locator('li[data-item=chip]')).toContainText('The replacement, read back and equal.');
+});
+
+test('a chip that loses power while it is written is marked, and rescued with a programmer', async ({
+  page,
+}) => {
+  const tag = 'MR-0416';
+  await page.goto(`/shelf/chips?tag=${tag}`);
+  await work(page, tag, 'Read the chip', 'Read it once more');
+  await work(page, tag, 'Read it once more', 'equal to the read before');
+  await makeReady(page, tag, 'DIPPER');
+  await chip(page, tag).getByRole('button', { name: 'It is taken off' }).press('Enter');
+  await danger(page, tag, 'Write the chip', 'marked as one that does not start');
+  await expect(page.getByRole('heading', { name: /the machine does not start/ })).toBeVisible();
+  expect(await seriousFaults(page)).toEqual([]);
+  await chip(page, tag)
+    .getByRole('button', { name: 'Programmer is on, mains and battery off' })
+    .press('Enter');
+  await danger(page, tag, 'Write the backup back', 'what its maker left on it is back');
+  await expect(page.getByRole('heading', { name: /^What its maker left on it/ })).toBeVisible();
 });

@@ -39,6 +39,7 @@ const imagePage = async () => ({ Component: (await import('./images/ImagePage'))
 const recipeEditor = async () => ({ Component: (await import('./patching/RecipeEditor')).RecipeEditor });
 const recipesPage = async () => ({ Component: (await import('./patching/Recipes')).Recipes });
 const romsPage = async () => ({ Component: (await import('./firmware/Roms')).Roms });
+const chipsPage = async () => ({ Component: (await import('./firmware/Chips')).Chips });
 const switchesPage = async () => ({
   Component: (await import('./firmware/SwitchesView')).SwitchesView,
 });
@@ -60,6 +61,7 @@ const router = createBrowserRouter([
       { path: 'shelf/media', lazy: mediaPage },
       { path: 'shelf/recipes', lazy: recipesPage },
       { path: 'shelf/firmware', lazy: romsPage },
+      { path: 'shelf/chips', lazy: chipsPage },
       { path: 'images/:id', lazy: imagePage },
       { path: 'images/:id/recipe/:recipe', lazy: recipeEditor },
       { path: 'fleet', Component: Fleet },

@@ -45,6 +45,9 @@ internal static class CureReader
         new(node.Id(), node.Text("name"), node.Enum<WriteProtection>("protection"), node.Text("payload"))
         {
             Generations = node.Texts("generations"),
+            Revisions = node.Texts("revisions"),
+            ChipBytes = node.Long("chipBytes"),
+            Keeps = node.Texts("keeps"),
         };
 
     private static SideEffect Adds(PackNode node) =>

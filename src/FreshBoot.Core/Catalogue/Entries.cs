@@ -614,6 +614,15 @@ public sealed record BoardEntry(string Id, string Name, WriteProtection Protecti
     /// <summary>Generations of the processor for which it is proved, since one board name stands for several; none for any.</summary>
     public IReadOnlyList<string> Generations { get; init; } = [];
 
+    /// <summary>Revisions, as they are printed on the board, for which it is proved; none for any.</summary>
+    public IReadOnlyList<string> Revisions { get; init; } = [];
+
+    /// <summary>Size of its firmware chip in bytes; 0 where nobody noted it.</summary>
+    public long ChipBytes { get; init; }
+
+    /// <summary>Areas of the chip that stay whatever is written: serial numbers, network address, what was measured at the factory.</summary>
+    public IReadOnlyList<string> Keeps { get; init; } = [];
+
     /// <summary>What replacing its firmware changes, and what it costs.</summary>
     [JsonIgnore]
     public Cure Cure =>

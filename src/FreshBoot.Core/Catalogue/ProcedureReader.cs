@@ -6,7 +6,17 @@ namespace FreshBoot.Core.Catalogue;
 /// <summary>Reads the fragments of run sheets, and what in them no hand could follow.</summary>
 internal static class ProcedureReader
 {
-    private static readonly string[] Items = ["image", "recipe", "answers", "identity", "medium", "layout", "switches"];
+    private static readonly string[] Items =
+    [
+        "image",
+        "recipe",
+        "answers",
+        "identity",
+        "medium",
+        "layout",
+        "switches",
+        "chip",
+    ];
 
     /// <summary>The procedure that an object of a pack describes.</summary>
     public static ProcedureEntry Read(PackNode plain)

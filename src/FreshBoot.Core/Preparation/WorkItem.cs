@@ -1,4 +1,5 @@
 using System.Text.Json.Serialization;
+using FreshBoot.Core.Firmware;
 using FreshBoot.Core.Media;
 using FreshBoot.Core.Patching;
 using FreshBoot.Core.Rehearsal;
@@ -30,6 +31,9 @@ public enum WorkItemKind
 
     /// <summary>The switches of its firmware, in the order in which they are turned.</summary>
     Switches,
+
+    /// <summary>Its firmware chip, ready to be written.</summary>
+    Chip,
 }
 
 /// <summary>How a work item stands.</summary>
@@ -73,6 +77,9 @@ public enum WorkAction
 
     /// <summary>Look at the order in which the firmware's switches are turned.</summary>
     PlanSwitches,
+
+    /// <summary>Go to the chip on the bench.</summary>
+    WorkOnChip,
 }
 
 /// <summary>The one next action of a work item.</summary>
@@ -185,4 +192,8 @@ public sealed record WorkShelf(
     IReadOnlyList<ShelfRecipe> Recipes,
     IReadOnlyList<ShelfMedium> Media,
     IReadOnlyList<RehearsalRecord> Rehearsals
-);
+)
+{
+    /// <summary>The machine's firmware chip; null where it is not on the bench.</summary>
+    public ChipState? Chip { get; init; }
+}

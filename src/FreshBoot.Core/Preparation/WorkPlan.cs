@@ -51,6 +51,9 @@ public sealed class WorkPlan
     /// <summary>Id of the item that is the firmware's switches.</summary>
     public const string SwitchesItem = "switches";
 
+    /// <summary>Id of the item that is the firmware chip.</summary>
+    public const string ChipItem = "chip";
+
     /// <summary>Id of the item that is the identity.</summary>
     public const string IdentityItem = "identity";
 
@@ -134,6 +137,7 @@ public sealed class WorkPlan
         _items.Add(imageItem);
         Medium(image);
         Switches();
+        Chip();
         Layout();
         return _items;
     }
@@ -166,6 +170,53 @@ public sealed class WorkPlan
                     []
                 )
         );
+    }
+
+    /// <summary>Whether the firmware chip may be written: read, backed up, board matched, image checked.</summary>
+    private void Chip()
+    {
+        if (_route.Cures.All(c => c.Kind != Outcome.Reflash))
+            return;
+        const string title = "Firmware chip";
+        var go = new WorkNext(WorkAction.WorkOnChip, "To the chip on the bench");
+        // Power is seen to at the step itself, in the moment of writing.
+        var missing =
+            _shelf.Chip is { } chip && chip.Content != ChipContent.Replaced
+                ? ChipRules.BeforeWrite(chip).FirstOrDefault(c => !c.Holds && c.Id != "power")
+                : null;
+        if (_shelf.Chip is not { } state)
+            _items.Add(Missing(ChipItem, WorkItemKind.Chip, Rung.Firmware, title, "It is not on the bench yet.", go));
+        else if (missing is not null)
+            _items.Add(
+                Missing(
+                    ChipItem,
+                    WorkItemKind.Chip,
+                    Rung.Firmware,
+                    title,
+                    $"Not yet: {missing.Says}. {missing.Todo}",
+                    go
+                )
+            );
+        else
+            _items.Add(
+                new WorkItem(
+                    ChipItem,
+                    WorkItemKind.Chip,
+                    Rung.Firmware,
+                    title,
+                    WorkItemState.Ready,
+                    state.Content == ChipContent.Replaced
+                        ? state.Says
+                        : "Two equal reads, the backup is kept, the board is on the list, and the image is checked.",
+                    Needed: true,
+                    [
+                        new MadeFrom("backup", state.BackupSha256 ?? ""),
+                        new MadeFrom("firmware image", $"{state.ImageRom}"),
+                    ],
+                    go,
+                    []
+                )
+            );
     }
 
     /// <summary>In which order the switches of the firmware are turned. A locked one has none, and most machines need none.</summary>

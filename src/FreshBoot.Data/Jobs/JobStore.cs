@@ -21,6 +21,9 @@ public enum JobKind
 
     /// <summary>Finds the true size of a medium.</summary>
     Capacity,
+
+    /// <summary>Reads, writes or restores a firmware chip.</summary>
+    Chip,
 }
 
 /// <summary>How a piece of long work stands.</summary>

@@ -4,11 +4,13 @@ using FreshBoot.Core.Orders;
 using FreshBoot.Core.Procedures;
 using FreshBoot.Core.Runs;
 using FreshBoot.Data.Dossiers;
+using FreshBoot.Data.Firmware;
 using FreshBoot.Data.Images;
 using FreshBoot.Data.Media;
 using FreshBoot.Data.Orders;
 using FreshBoot.Data.Parts;
 using FreshBoot.Server.Dossiers;
+using FreshBoot.Server.Firmware;
 using FreshBoot.Server.Images;
 using FreshBoot.Server.Intake;
 using FreshBoot.Server.Media;
@@ -30,6 +32,8 @@ internal sealed class DemoSeed(
     TakeBundle take,
     BringImage bring,
     AddMedium addMedium,
+    WorkOnChip chips,
+    RomStore roms,
     BeginRun begin,
     FollowRun follow,
     Shop shop,
@@ -75,7 +79,14 @@ internal sealed class DemoSeed(
             if (machine.Run is { } run)
                 await CarryOutAsync(machine, run, stop);
         }
+        foreach (var chip in await ReadAsync<ChipIn>(folder, "chips.json", stop))
+            await chips.AddAsync(chip, stop);
+        foreach (var rom in await ReadAsync<DemoRom>(folder, "roms.json", stop))
+            await roms.AddAsync(SimulatedRom.Make(rom.SizeBytes, rom.Map, rom.Version, ""), rom.Name, Shelved, stop);
     }
+
+    /// <summary>Replacement firmware of the demo shelf.</summary>
+    private sealed record DemoRom(string Name, int SizeBytes, string Map, string Version);
 
     private static async Task<T[]> ReadAsync<T>(string folder, string name, CancellationToken stop)
     {

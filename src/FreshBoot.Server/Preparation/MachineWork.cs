@@ -2,6 +2,7 @@ using FreshBoot.Core.Media;
 using FreshBoot.Core.Preparation;
 using FreshBoot.Core.Rehearsal;
 using FreshBoot.Data.Dossiers;
+using FreshBoot.Data.Firmware;
 using FreshBoot.Data.Images;
 using FreshBoot.Data.Jobs;
 using FreshBoot.Data.Media;
@@ -20,6 +21,7 @@ internal sealed class MachineWork(
     ImageShelf shelf,
     RecipeBook recipes,
     MediumStore media,
+    ChipStore chips,
     JobRunner jobs,
     MachineIndex index,
     Shop shop,
@@ -99,5 +101,8 @@ internal sealed class MachineWork(
                     .Select(j => j.Result?.Rehearsal)
                     .OfType<RehearsalRecord>(),
             ]
-        );
+        )
+        {
+            Chip = (await chips.OfAsync(tag, stop))?.State,
+        };
 }

@@ -139,6 +139,11 @@ export const switchesOf = (
     retry: false,
   });
 
+export const chips = queryOptions({
+  queryKey: ['chips'],
+  queryFn: () => take(api.GET('/api/chips')),
+});
+
 export const roms = queryOptions({
   queryKey: ['roms'],
   queryFn: () => take(api.GET('/api/roms')),

@@ -766,6 +766,641 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/chips": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Firmware chips on the bench, each with what has to hold before it is written */
+        get: {
+            parameters: {
+                query?: never;
+                header?: never;
+                path?: never;
+                cookie?: never;
+            };
+            requestBody?: never;
+            responses: {
+                /** @description OK */
+                200: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/json": components["schemas"]["ChipSheet"][];
+                    };
+                };
+            };
+        };
+        put?: never;
+        /** Puts the chip of a machine on the bench: a simulated one */
+        post: {
+            parameters: {
+                query?: never;
+                header?: never;
+                path?: never;
+                cookie?: never;
+            };
+            requestBody: {
+                content: {
+                    "application/json": components["schemas"]["ChipIn"];
+                };
+            };
+            responses: {
+                /** @description Created */
+                201: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/json": components["schemas"]["ChipSheet"];
+                    };
+                };
+                /** @description Bad Request */
+                400: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/problem+json": components["schemas"]["ProblemDetails"];
+                    };
+                };
+                /** @description Not Found */
+                404: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/problem+json": components["schemas"]["ProblemDetails"];
+                    };
+                };
+                /** @description Conflict */
+                409: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/problem+json": components["schemas"]["ProblemDetails"];
+                    };
+                };
+            };
+        };
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/chips/{id}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** A chip, and what happened to it */
+        get: {
+            parameters: {
+                query?: never;
+                header?: never;
+                path: {
+                    id: number;
+                };
+                cookie?: never;
+            };
+            requestBody?: never;
+            responses: {
+                /** @description OK */
+                200: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/json": components["schemas"]["ChipSheet"];
+                    };
+                };
+                /** @description Not Found */
+                404: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/problem+json": components["schemas"]["ProblemDetails"];
+                    };
+                };
+            };
+        };
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/chips/{id}/backup": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Stores what is on it elsewhere, and reads that again */
+        post: {
+            parameters: {
+                query?: never;
+                header?: never;
+                path: {
+                    id: number;
+                };
+                cookie?: never;
+            };
+            requestBody: {
+                content: {
+                    "application/json": components["schemas"]["ChipJob"];
+                };
+            };
+            responses: {
+                /** @description Accepted */
+                202: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/json": components["schemas"]["JobSheet"];
+                    };
+                };
+                /** @description Bad Request */
+                400: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/problem+json": components["schemas"]["ProblemDetails"];
+                    };
+                };
+                /** @description Not Found */
+                404: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/problem+json": components["schemas"]["ProblemDetails"];
+                    };
+                };
+                /** @description Conflict */
+                409: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/problem+json": components["schemas"]["ProblemDetails"];
+                    };
+                };
+            };
+        };
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/chips/{id}/confirm": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Keeps what a person saw or did: mains, board, protection, programmer */
+        post: {
+            parameters: {
+                query?: never;
+                header?: never;
+                path: {
+                    id: number;
+                };
+                cookie?: never;
+            };
+            requestBody?: {
+                content: {
+                    "application/json": components["schemas"]["ChipWord"];
+                };
+            };
+            responses: {
+                /** @description OK */
+                200: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/json": components["schemas"]["ChipSheet"];
+                    };
+                };
+                /** @description Bad Request */
+                400: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/problem+json": components["schemas"]["ProblemDetails"];
+                    };
+                };
+                /** @description Not Found */
+                404: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/problem+json": components["schemas"]["ProblemDetails"];
+                    };
+                };
+                /** @description Conflict */
+                409: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/problem+json": components["schemas"]["ProblemDetails"];
+                    };
+                };
+                /** @description Unprocessable Entity */
+                422: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/problem+json": components["schemas"]["ProblemDetails"];
+                    };
+                };
+            };
+        };
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/chips/{id}/image": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Checks the image that shall be written against chip, board and backup */
+        post: {
+            parameters: {
+                query?: never;
+                header?: never;
+                path: {
+                    id: number;
+                };
+                cookie?: never;
+            };
+            requestBody?: {
+                content: {
+                    "application/json": components["schemas"]["ChipChoice"];
+                };
+            };
+            responses: {
+                /** @description OK */
+                200: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/json": components["schemas"]["ChipSheet"];
+                    };
+                };
+                /** @description Bad Request */
+                400: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/problem+json": components["schemas"]["ProblemDetails"];
+                    };
+                };
+                /** @description Not Found */
+                404: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/problem+json": components["schemas"]["ProblemDetails"];
+                    };
+                };
+                /** @description Conflict */
+                409: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/problem+json": components["schemas"]["ProblemDetails"];
+                    };
+                };
+                /** @description Unprocessable Entity */
+                422: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/problem+json": components["schemas"]["ProblemDetails"];
+                    };
+                };
+            };
+        };
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/chips/{id}/read": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Reads the chip from end to end */
+        post: {
+            parameters: {
+                query?: never;
+                header?: never;
+                path: {
+                    id: number;
+                };
+                cookie?: never;
+            };
+            requestBody: {
+                content: {
+                    "application/json": components["schemas"]["ChipJob"];
+                };
+            };
+            responses: {
+                /** @description Accepted */
+                202: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/json": components["schemas"]["JobSheet"];
+                    };
+                };
+                /** @description Bad Request */
+                400: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/problem+json": components["schemas"]["ProblemDetails"];
+                    };
+                };
+                /** @description Not Found */
+                404: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/problem+json": components["schemas"]["ProblemDetails"];
+                    };
+                };
+                /** @description Conflict */
+                409: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/problem+json": components["schemas"]["ProblemDetails"];
+                    };
+                };
+            };
+        };
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/chips/{id}/restore": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Writes the backup back, and reads it back */
+        post: {
+            parameters: {
+                query?: never;
+                header?: never;
+                path: {
+                    id: number;
+                };
+                cookie?: never;
+            };
+            requestBody: {
+                content: {
+                    "application/json": components["schemas"]["ChipJob"];
+                };
+            };
+            responses: {
+                /** @description Accepted */
+                202: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/json": components["schemas"]["JobSheet"];
+                    };
+                };
+                /** @description Bad Request */
+                400: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/problem+json": components["schemas"]["ProblemDetails"];
+                    };
+                };
+                /** @description Not Found */
+                404: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/problem+json": components["schemas"]["ProblemDetails"];
+                    };
+                };
+                /** @description Conflict */
+                409: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/problem+json": components["schemas"]["ProblemDetails"];
+                    };
+                };
+            };
+        };
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/chips/{id}/verify": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Reads it once more and compares it with what it should hold */
+        post: {
+            parameters: {
+                query?: never;
+                header?: never;
+                path: {
+                    id: number;
+                };
+                cookie?: never;
+            };
+            requestBody: {
+                content: {
+                    "application/json": components["schemas"]["ChipJob"];
+                };
+            };
+            responses: {
+                /** @description Accepted */
+                202: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/json": components["schemas"]["JobSheet"];
+                    };
+                };
+                /** @description Bad Request */
+                400: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/problem+json": components["schemas"]["ProblemDetails"];
+                    };
+                };
+                /** @description Not Found */
+                404: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/problem+json": components["schemas"]["ProblemDetails"];
+                    };
+                };
+                /** @description Conflict */
+                409: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/problem+json": components["schemas"]["ProblemDetails"];
+                    };
+                };
+            };
+        };
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/chips/{id}/write": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Erases and writes it with the checked image, and reads it back */
+        post: {
+            parameters: {
+                query?: never;
+                header?: never;
+                path: {
+                    id: number;
+                };
+                cookie?: never;
+            };
+            requestBody: {
+                content: {
+                    "application/json": components["schemas"]["ChipJob"];
+                };
+            };
+            responses: {
+                /** @description Accepted */
+                202: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/json": components["schemas"]["JobSheet"];
+                    };
+                };
+                /** @description Bad Request */
+                400: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/problem+json": components["schemas"]["ProblemDetails"];
+                    };
+                };
+                /** @description Not Found */
+                404: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/problem+json": components["schemas"]["ProblemDetails"];
+                    };
+                };
+                /** @description Conflict */
+                409: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/problem+json": components["schemas"]["ProblemDetails"];
+                    };
+                };
+            };
+        };
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/choices": {
         parameters: {
             query?: never;
@@ -6828,6 +7463,209 @@ export interface components {
             /** Format: int32 */
             lines: number;
         };
+        /** @description Something that has to hold before a chip is written. */
+        ChipCheck: {
+            /** @description Whether it holds. */
+            holds: boolean;
+            /** @description Its name. */
+            id: string;
+            /** @description What it is. */
+            says: string;
+            /** @description What to do where it does not. */
+            todo: string;
+        };
+        /** @description The image that shall be written. */
+        ChipChoice: {
+            /** @description Who chose it. */
+            by: string;
+            /**
+             * Format: int32
+             * @description Its id on the shelf.
+             */
+            romId: number;
+        };
+        /**
+         * @description What is on a chip, as far as it was read back.
+         * @default maker
+         * @enum {unknown}
+         */
+        ChipContent: "maker" | "replaced" | "broken";
+        /**
+         * @description What was done to a firmware chip, or said of it.
+         * @enum {unknown}
+         */
+        ChipDeed: "read" | "backup" | "board" | "image" | "mains" | "programmer" | "begun" | "written" | "failed" | "restored" | "verified";
+        /** @description One thing that happened to a chip. */
+        ChipEvent: {
+            /**
+             * Format: date-time
+             * @description When.
+             */
+            at: string;
+            /** @description Who. */
+            by: string;
+            /** @description What. */
+            deed: components["schemas"]["ChipDeed"];
+            /**
+             * @description Of a failure: whether the power went, so that the machine no longer runs.
+             * @default false
+             */
+            powerLost: boolean;
+            /**
+             * Format: int32
+             * @description The image on the shelf that it is about.
+             */
+            romId: null | number;
+            /** @description In a sentence. */
+            says: string;
+            /** @description SHA-256 of the bytes that it is about. */
+            sha256: null | string;
+        };
+        /** @description What is wrong with a simulated chip; of some of it less is left each time. */
+        ChipFaults: {
+            /**
+             * Format: int64
+             * @description How fast it is; null for as fast as the disk beneath.
+             */
+            bytesPerSecond: null | number;
+            /**
+             * Format: int32
+             * @description In how many of the next reads a bit is wrong: a bad contact.
+             * @default 0
+             */
+            flakyReads: number;
+            /**
+             * Format: int64
+             * @description After how many bytes written the power goes, once; null for never.
+             */
+            powerLostAfterBytes: null | number;
+            /**
+             * @description Whether write protection is on.
+             * @default true
+             */
+            protected: boolean;
+            /**
+             * Format: int32
+             * @description How many screws are tried before the right one.
+             * @default 0
+             */
+            wrongScrews: number;
+        };
+        /** @description A chip that is put on the bench. */
+        ChipIn: {
+            /** @description Who does it. */
+            by: string;
+            faults: null | components["schemas"]["ChipFaults"];
+            /** @description The machine that it is soldered into. */
+            tag: string;
+        };
+        /** @description Who does a job, and with what. */
+        ChipJob: {
+            /** @description Who. */
+            by: string;
+            /** @description Of a backup: the medium onto which it goes. */
+            medium: null | string;
+            /** @description Of a write: the tag of the machine, as the danger wants it. */
+            tag: null | string;
+        };
+        /** @description A chip as its page shows it. */
+        ChipSheet: {
+            /** @description What has to hold before the backup is written back. */
+            beforeRestore: components["schemas"]["ChipCheck"][];
+            /** @description What has to hold before it is written. */
+            beforeWrite: components["schemas"]["ChipCheck"][];
+            /**
+             * Format: int32
+             * @description Its id.
+             */
+            id: number;
+            /** @description What happened to it, the latest first. */
+            log: components["schemas"]["ChipEvent"][];
+            /** @description How the board protects it, and what that looks like. */
+            protection: null | string;
+            /** @description The same in a sentence. */
+            says: string;
+            /**
+             * Format: int64
+             * @description Its size.
+             */
+            sizeBytes: number;
+            /** @description Whether the machine starts from it. */
+            starts: boolean;
+            /** @description How it stands. */
+            state: components["schemas"]["ChipState"];
+            /** @description The machine. */
+            tag: string;
+            /** @description Why it may not be written at all; null where the board is on the list. */
+            whyUnsupported: null | string;
+        };
+        /** @description How a chip stands: a fold of what happened to it. */
+        ChipState: {
+            /**
+             * Format: int32
+             * @description The backup on the shelf.
+             */
+            backupRom: null | number;
+            /** @description Its SHA-256. */
+            backupSha256: null | string;
+            /**
+             * @description Whether board and revision were matched.
+             * @default false
+             */
+            boardMatched: boolean;
+            /** @description What is on it. */
+            content: components["schemas"]["ChipContent"];
+            /**
+             * @description Whether the machine no longer runs, so that only a programmer reaches the chip.
+             * @default false
+             */
+            dead: boolean;
+            /**
+             * Format: int32
+             * @description How many of the last reads were equal.
+             * @default 0
+             */
+            equalReads: number;
+            /** @description SHA-256 of what was read back last. */
+            holds: null | string;
+            /**
+             * Format: int32
+             * @description The image that was checked.
+             */
+            imageRom: null | number;
+            /** @description SHA-256 of the last read of the maker's content. */
+            lastRead: null | string;
+            /**
+             * @description Whether mains was confirmed since the last failure.
+             * @default false
+             */
+            mains: boolean;
+            /**
+             * @description Whether an external programmer is clipped on.
+             * @default false
+             */
+            programmer: boolean;
+            /** @description How it stands, in a sentence. */
+            says: string;
+            /** @description Whether the machine starts from it. */
+            starts: boolean;
+        };
+        /**
+         * @description What a person says that they saw or did.
+         * @enum {unknown}
+         */
+        ChipWhat: "mains" | "programmer" | "board" | "protection";
+        /** @description A person's word about a chip. */
+        ChipWord: {
+            /** @description Name that is printed on the board. */
+            board: null | string;
+            /** @description Who says so. */
+            by: string;
+            /** @description Revision that is printed on it. */
+            revision: null | string;
+            /** @description What about. */
+            what: components["schemas"]["ChipWhat"];
+        };
         /** @description An answer to a question on which practitioners disagree. */
         ChoiceAnswer: {
             /** @description What it brings and what it costs. */
@@ -7664,7 +8502,7 @@ export interface components {
          * @description What a piece of long work does.
          * @enum {unknown}
          */
-        JobKind: "take" | "patch" | "twin" | "write" | "capacity";
+        JobKind: "take" | "patch" | "twin" | "write" | "capacity" | "chip";
         /** @description What came of a job; what does not belong to its kind is null. */
         JobResult: {
             capacity: null | components["schemas"]["CapacityFinding"];
@@ -10408,7 +11246,7 @@ export interface components {
          * @description What is to be done next about a work item.
          * @enum {unknown}
          */
-        WorkAction: "bringImage" | "makeRecipe" | "applyRecipe" | "buildAnswers" | "buildTrim" | "writeMedium" | "planLayout" | "planSwitches";
+        WorkAction: "bringImage" | "makeRecipe" | "applyRecipe" | "buildAnswers" | "buildTrim" | "writeMedium" | "planLayout" | "planSwitches" | "workOnChip";
         /** @description What worked at a step, on another machine or an earlier day. */
         WorkedBefore: {
             /**
@@ -10467,7 +11305,7 @@ export interface components {
          * @description What is made ready.
          * @enum {unknown}
          */
-        WorkItemKind: "image" | "recipe" | "answers" | "identity" | "medium" | "layout" | "switches";
+        WorkItemKind: "image" | "recipe" | "answers" | "identity" | "medium" | "layout" | "switches" | "chip";
         /**
          * @description How a work item stands.
          * @enum {unknown}

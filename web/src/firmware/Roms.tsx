@@ -24,7 +24,11 @@ export function Roms() {
       <div className="grid flex-1 grid-cols-1 gap-x-8 pt-3 lg:grid-cols-[280px_minmax(0,1fr)]">
         <div>
           <h1 className="font-name text-[40px] leading-none font-bold" data-loud>
-            {data.length === 0 ? 'No firmware yet.' : `${data.length} from chips.`}
+            {data.length === 0
+              ? 'No firmware yet.'
+              : data.length === 1
+                ? '1 image.'
+                : `${data.length} images.`}
           </h1>
           <Bring
             done={(made) => {

@@ -5,7 +5,16 @@ import { useWrite } from '../api/queries';
 import { Failed } from '../shell/States';
 
 /** Long work while it goes on, and what came of it. */
-export function JobLine({ id, done }: { id: number; done?: (job: Schema['JobSheet']) => React.ReactNode }) {
+export function JobLine({
+  id,
+  done,
+  failed = 'It was not done; nothing half-made is offered.',
+}: {
+  id: number;
+  done?: (job: Schema['JobSheet']) => React.ReactNode;
+  /** What a failure leaves behind. */
+  failed?: string;
+}) {
   const { data } = useQuery(jobQuery(id));
   const cancel = useWrite(() => take(api.DELETE('/api/jobs/{id}', { params: { path: { id } } })));
   if (!data) return null;
@@ -30,7 +39,7 @@ export function JobLine({ id, done }: { id: number; done?: (job: Schema['JobShee
         )}
       </p>
       {going && <Bar part={data.part} />}
-      {data.state === 'failed' && <p className="text-wall">It was not done; nothing half-made is offered.</p>}
+      {data.state === 'failed' && failed && <p className="text-wall">{failed}</p>}
       {cancel.error && <Failed error={cancel.error} />}
       {!going && done?.(data)}
     </div>

@@ -161,6 +161,7 @@ export function Next({ item, route }: { item: Item; route: string }) {
     buildAnswers: `/shelf/recipes?build=answers&system=${aim.system}&tag=${sheet.tag}&for=${sheet.tag}`,
     buildTrim: `/shelf/recipes?build=trim&system=${aim.system}&for=${sheet.tag}`,
     planLayout: `/machines/${sheet.tag}/layout`,
+    workOnChip: `/shelf/chips?tag=${sheet.tag}&for=${sheet.tag}`,
     planSwitches: `/machines/${sheet.tag}/switches?route=${route}`,
     writeMedium: `/shelf/media?image=${next.imageId ?? ''}&tag=${sheet.tag}&for=${sheet.tag}`,
   };

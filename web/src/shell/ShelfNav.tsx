@@ -10,6 +10,7 @@ export function ShelfNav() {
           ['/shelf/media', 'Sticks and discs'],
           ['/shelf/recipes', 'Recipes'],
           ['/shelf/firmware', 'Firmware'],
+          ['/shelf/chips', 'Chips'],
           ['/shelf', 'Parts'],
         ] as const
       ).map(([to, name]) => (

@@ -1,0 +1,510 @@
+using System.Collections.Concurrent;
+using System.Security.Cryptography;
+using System.Text;
+using System.Text.Json;
+using FreshBoot.Core.Catalogue;
+using FreshBoot.Core.Dossiers;
+using FreshBoot.Core.Firmware;
+using FreshBoot.Data;
+using FreshBoot.Data.Dossiers;
+using FreshBoot.Data.Firmware;
+using FreshBoot.Data.Jobs;
+using FreshBoot.Server.Dossiers;
+using FreshBoot.Server.Hosting;
+using FreshBoot.Server.Jobs;
+using FreshBoot.Workshop.Simulated;
+
+namespace FreshBoot.Server.Firmware;
+
+/// <summary>
+/// Reads, backs up, writes, verifies and restores the firmware chip of a machine, in the order that <see cref="ChipRules"/> knows.
+/// The chips are simulated; the order, the records and the bytes are real.
+/// </summary>
+internal sealed class WorkOnChip(
+    ChipStore chips,
+    RomStore roms,
+    MachineStore machines,
+    Shop shop,
+    JobRunner jobs,
+    DataFolder folder,
+    TimeProvider clock
+)
+{
+    private const int Piece = 64 * 1024;
+    private const int UsualBytes = 4 << 20;
+    private readonly ConcurrentDictionary<int, byte> _busy = new();
+
+    /// <summary>Puts the chip of a machine on the bench.</summary>
+    public async Task<ChipRow> AddAsync(ChipIn wish, CancellationToken stop)
+    {
+        var tag = Given.Tag(wish.Tag, "tag");
+        var facts = shop.Dossier(await machines.GetAsync(tag, stop));
+        var size = (int)(
+            shop.Catalogue.Boards.FirstOrDefault(b => b.Id == facts.Word("identity.board"))?.ChipBytes ?? 0
+        );
+        size = size > 0 ? size : UsualBytes;
+        folder.CheckRoom(size);
+        var serial = facts.Word("identity.serial") ?? tag;
+        var network = SHA256.HashData(Encoding.UTF8.GetBytes(serial));
+        // Its content is there before it is said to be on the bench; of two at once the second is refused, and writes the same.
+        var path = chips.PathOf(tag);
+        if (!File.Exists(path))
+        {
+            var part = $"{path}.{Guid.NewGuid():n}.part";
+            await File.WriteAllBytesAsync(
+                part,
+                SimulatedRom.Make(
+                    size,
+                    $"{facts.Word("identity.board") ?? "BOARD"} chip",
+                    "7.31 of 2019-04",
+                    $"serial={serial}\nnetwork=02:{string.Join(':', network.Take(5).Select(b => $"{b:x2}"))}\n"
+                ),
+                stop
+            );
+            File.Move(part, path, overwrite: true);
+        }
+        return await chips.AddAsync(
+            new ChipRow
+            {
+                Tag = tag,
+                SizeBytes = size,
+                Faults = JsonSerializer.Serialize(wish.Faults ?? new ChipFaults(), JsonSerializerOptions.Web),
+                Events = "[]",
+            },
+            stop
+        );
+    }
+
+    /// <summary>Keeps what a person says that they saw or did.</summary>
+    public async Task<ChipRow> ConfirmAsync(int id, ChipWord word, CancellationToken stop)
+    {
+        var row = await chips.GetAsync(id, stop);
+        var by = Given.Text(word.By, "by", 60);
+        switch (word.What)
+        {
+            case ChipWhat.Mains:
+                return await SayAsync(row, ChipDeed.Mains, by, "Mains is on.");
+            case ChipWhat.Programmer:
+                return await SayAsync(
+                    row,
+                    ChipDeed.Programmer,
+                    by,
+                    "An external programmer is clipped on, mains and battery are off."
+                );
+            case ChipWhat.Board:
+                var board = await BoardAsync(row, stop);
+                CheckBoard(board, word);
+                return await SayAsync(row, ChipDeed.Board, by, $"The board says {board.Id}, revision {word.Revision}.");
+            default:
+                // The hand takes a screw out; only the chip says whether it was the right one.
+                var faults = FaultsOf(row);
+                return await chips.SayAsync(
+                    id,
+                    null,
+                    null,
+                    JsonSerializer.Serialize(
+                        faults.WrongScrews > 0
+                            ? faults with
+                            {
+                                WrongScrews = faults.WrongScrews - 1,
+                            }
+                            : faults with
+                            {
+                                Protected = false,
+                            },
+                        JsonSerializerOptions.Web
+                    )
+                );
+        }
+    }
+
+    /// <summary>Checks the image that shall be written, against chip, board and backup.</summary>
+    public async Task<ChipRow> ChooseAsync(int id, int romId, string by, CancellationToken stop)
+    {
+        var row = await chips.GetAsync(id, stop);
+        var rom = await roms.GetAsync(romId, stop);
+        await MergedAsync(row, rom, stop);
+        return await SayAsync(
+            row,
+            ChipDeed.Image,
+            Given.Text(by, "by", 60),
+            $"{rom.Name} fits the chip.",
+            rom.Sha256,
+            rom.Id
+        );
+    }
+
+    /// <summary>Reads the chip from end to end.</summary>
+    public Task<JobSheet> ReadAsync(int id, string by, CancellationToken stop) =>
+        BeginAsync(
+            id,
+            ChipDeed.Read,
+            by,
+            "Read the chip",
+            async (working, row, token) =>
+            {
+                var before = row.State;
+                var bytes = ReadAll(row, working, token, out var faults);
+                var sha256 = Hash(bytes);
+                row = await SayAsync(row, ChipDeed.Read, by, "It was read.", sha256, faults: faults);
+                return before.LastRead is not { } last ? $"Read: SHA-256 {sha256[..12]}. Read it once more."
+                    : last == sha256 ? "Read: equal to the read before."
+                    : "Read: it differs from the read before. Clean the contacts, and read until two are equal.";
+            },
+            stop
+        );
+
+    /// <summary>Reads the chip, stores what was read, reads that again and compares all of it.</summary>
+    public Task<JobSheet> BackupAsync(int id, string medium, string by, CancellationToken stop)
+    {
+        medium = Given.Text(medium, "medium", 60);
+        return BeginAsync(
+            id,
+            ChipDeed.Backup,
+            by,
+            $"Back the chip up onto {medium}",
+            async (working, row, token) =>
+            {
+                var bytes = ReadAll(row, working, token, out var faults);
+                if (Hash(bytes) != row.State.LastRead)
+                {
+                    await SayAsync(row, ChipDeed.Read, by, "It was read.", Hash(bytes), faults: faults);
+                    throw new IOException("What was read differs from the two equal reads: nothing was stored.");
+                }
+                var rom = await roms.AddAsync(
+                    bytes,
+                    $"{row.Tag}, its chip as it was, {clock.GetUtcNow():yyyy-MM-dd}",
+                    by,
+                    CancellationToken.None
+                );
+                // What was stored counts only when it was read again.
+                if (Hash(await roms.BytesAsync(rom, token)) != row.State.LastRead)
+                    throw new IOException("The backup, read again, differs: store it on another medium.");
+                await SayAsync(
+                    row,
+                    ChipDeed.Backup,
+                    by,
+                    $"Backed up onto {medium}, read again and equal.",
+                    rom.Sha256,
+                    rom.Id,
+                    faults: faults
+                );
+                return $"Backed up onto {medium}, read again and equal.";
+            },
+            stop
+        );
+    }
+
+    /// <summary>Erases and writes the chip with the checked image, and reads it back.</summary>
+    public Task<JobSheet> WriteAsync(int id, string typed, string by, CancellationToken stop) =>
+        BeginAsync(
+            id,
+            ChipDeed.Written,
+            by,
+            "Write the chip",
+            async (working, row, token) =>
+            {
+                var rom = await roms.GetAsync(row.State.ImageRom!.Value, token);
+                var bytes = await MergedAsync(row, rom, token);
+                await ProgramAsync(
+                    working,
+                    row,
+                    bytes,
+                    ChipDeed.Written,
+                    by,
+                    $"{rom.Name} was written, read back and is equal.",
+                    rom.Id
+                );
+                return "Written, read back and equal. The first start takes longer.";
+            },
+            stop,
+            row => CheckTyped(typed, row)
+        );
+
+    /// <summary>Writes the backup back, and reads it back.</summary>
+    public Task<JobSheet> RestoreAsync(int id, string typed, string by, CancellationToken stop) =>
+        BeginAsync(
+            id,
+            ChipDeed.Restored,
+            by,
+            "Write the backup back",
+            async (working, row, token) =>
+            {
+                var rom = await roms.GetAsync(row.State.BackupRom!.Value, token);
+                var bytes = await roms.BytesAsync(rom, token);
+                if (Hash(bytes) != row.State.BackupSha256)
+                    throw new IOException("The backup is not what was stored: its SHA-256 differs. It is not written.");
+                await ProgramAsync(
+                    working,
+                    row,
+                    bytes,
+                    ChipDeed.Restored,
+                    by,
+                    "The backup was written back, read back and is equal.",
+                    rom.Id
+                );
+                return "Restored: what its maker left on it is back, read back and equal.";
+            },
+            stop,
+            row => CheckTyped(typed, row)
+        );
+
+    /// <summary>Reads the chip once more and compares it with what it should hold.</summary>
+    public Task<JobSheet> VerifyAsync(int id, string by, CancellationToken stop) =>
+        BeginAsync(
+            id,
+            ChipDeed.Verified,
+            by,
+            "Verify the chip",
+            async (working, row, token) =>
+            {
+                var should =
+                    row.State.Holds
+                    ?? (row.State.Content == ChipContent.Maker ? row.State.BackupSha256 : null)
+                    ?? throw new RefusedException(
+                        RefusalKind.Conflict,
+                        "Nobody knows what it should hold.",
+                        "chip",
+                        "A backup, or a write that ended."
+                    );
+                var sha256 = Hash(ReadAll(row, working, token, out var faults));
+                if (sha256 != should)
+                {
+                    await SayAsync(row, null, by, "", faults: faults);
+                    throw new IOException(
+                        "It differs from what it should hold. Verify once more: where it differs again, write it back."
+                    );
+                }
+                await SayAsync(row, ChipDeed.Verified, by, "Read once more, and equal.", sha256, faults: faults);
+                return "Read once more, and equal.";
+            },
+            stop
+        );
+
+    /// <summary>What a machine's board and a listed one have to agree in.</summary>
+    public async Task<BoardEntry> BoardAsync(ChipRow row, CancellationToken stop)
+    {
+        var facts = shop.Dossier(await machines.GetAsync(row.Tag, stop));
+        var name = facts.Word("identity.board");
+        var generation = facts.Word("cpu.generation");
+        return shop.Catalogue.Boards.FirstOrDefault(b =>
+                b.Id == name && (b.Generations.Count == 0 || b.Generations.Contains(generation ?? ""))
+            )
+            ?? throw new RefusedException(
+                RefusalKind.Conflict,
+                name is null
+                    ? "Nobody knows which board it has."
+                    : $"The board {name} with a processor {generation ?? "that nobody knows"} is not on the support list.",
+                "board",
+                "A board of the list. Not listed is not supported, however alike it looks."
+            );
+    }
+
+    private static void CheckBoard(BoardEntry board, ChipWord word)
+    {
+        if (word.Board?.Trim() != board.Id)
+            throw new RefusedException(
+                RefusalKind.Conflict,
+                $"The print says “{word.Board}”, and the dossier {board.Id}.",
+                "board",
+                "The same name, sign for sign; else nothing is written."
+            );
+        if (board.Revisions.Count > 0 && !board.Revisions.Contains(word.Revision?.Trim() ?? ""))
+            throw new RefusedException(
+                RefusalKind.Conflict,
+                $"Revision “{word.Revision}” is not on the support list.",
+                "revision",
+                string.Join(", ", board.Revisions)
+            );
+    }
+
+    private async Task<byte[]> MergedAsync(ChipRow row, RomRow rom, CancellationToken stop)
+    {
+        if (row.State.BackupRom is not { } backup)
+            throw new RefusedException(
+                RefusalKind.Conflict,
+                "What has to stay is taken from the backup, and there is none yet.",
+                "chip",
+                "Read the chip twice, and back it up."
+            );
+        return ChipImage.Merge(
+            await roms.BytesAsync(rom, stop),
+            await roms.BytesAsync(await roms.GetAsync(backup, stop), stop),
+            row.SizeBytes,
+            await BoardAsync(row, stop)
+        );
+    }
+
+    private async Task ProgramAsync(
+        JobRunner.Working working,
+        ChipRow row,
+        byte[] bytes,
+        ChipDeed deed,
+        string by,
+        string says,
+        int rom
+    )
+    {
+        var faults = FaultsOf(row);
+        // Protection is looked at before anything is erased: then nothing has begun.
+        if (faults.Protected)
+            throw new IOException(
+                "Write protection is still on: it was another screw, or the chip has not noticed yet. Nothing was written."
+            );
+        // From here on it is half written, whatever happens to this server.
+        row = await SayAsync(
+            row,
+            ChipDeed.Begun,
+            by,
+            "Writing began.",
+            Hash(bytes),
+            check: s => ChipRules.Check(s, deed)
+        );
+        try
+        {
+            using var chip = new SimulatedChip(chips.PathOf(row.Tag), faults);
+            try
+            {
+                for (var at = 0; at < bytes.Length; at += Piece)
+                {
+                    chip.Write(at, bytes.AsSpan(at, Math.Min(Piece, bytes.Length - at)));
+                    working.Progress(0.7 * at / bytes.Length, "It is written. Leave the power alone.");
+                }
+                chip.Flush();
+                var back = new byte[bytes.Length];
+                for (var at = 0; at < back.Length; at += Piece)
+                {
+                    chip.Read(at, back.AsSpan(at, Math.Min(Piece, back.Length - at)));
+                    working.Progress(0.7 + 0.3 * at / back.Length, "It is read back.");
+                }
+                if (!back.AsSpan().SequenceEqual(bytes))
+                    throw new IOException("What was read back differs from what was written.");
+            }
+            finally
+            {
+                faults = chip.Faults;
+            }
+        }
+        catch (IOException e)
+        {
+            await chips.SayAsync(
+                row.Id,
+                new ChipEvent(ChipDeed.Failed, clock.GetUtcNow(), by, e.Message, PowerLost: e is PowerLostException),
+                null,
+                JsonSerializer.Serialize(faults, JsonSerializerOptions.Web)
+            );
+            await MarkAsync(row.Tag, "no", by);
+            throw new IOException($"{e.Message} The machine is marked as one that does not start.", e);
+        }
+        await SayAsync(row, deed, by, says, Hash(bytes), rom, faults);
+        if (deed == ChipDeed.Restored)
+            await MarkAsync(row.Tag, "yes", by);
+    }
+
+    /// <summary>Marks whether the system that is on it starts: what comes next must not count on one that does not.</summary>
+    private Task<StoredMachine> MarkAsync(string tag, string works, string by) =>
+        machines.EnterAsync(
+            tag,
+            new Reading("os.works", FactValue.Of(works), "its firmware chip", Origin.Entered, clock.GetUtcNow(), by),
+            CancellationToken.None
+        );
+
+    private async Task<JobSheet> BeginAsync(
+        int id,
+        ChipDeed deed,
+        string by,
+        string about,
+        Func<JobRunner.Working, ChipRow, CancellationToken, Task<string>> work,
+        CancellationToken stop,
+        Action<ChipRow>? check = null
+    )
+    {
+        by = Given.Text(by, "by", 60);
+        var row = await chips.GetAsync(id, stop);
+        ChipRules.Check(row.State, deed);
+        check?.Invoke(row);
+        if (!_busy.TryAdd(id, 0))
+            throw new RefusedException(
+                RefusalKind.Conflict,
+                "Somebody is working on this chip.",
+                "chip",
+                "Wait until that job has ended."
+            );
+        try
+        {
+            return await jobs.BeginAsync(
+                new JobWish(JobKind.Chip, $"{about} of {row.Tag}", by, row.Tag, null, null),
+                async (working, token) =>
+                {
+                    try
+                    {
+                        return (await work(working, await chips.GetAsync(id, token), token), new JobResult());
+                    }
+                    finally
+                    {
+                        _busy.TryRemove(id, out _);
+                    }
+                },
+                _ =>
+                {
+                    // One that was cancelled before its turn came never ran.
+                    _busy.TryRemove(id, out byte _);
+                    return Task.CompletedTask;
+                },
+                CancellationToken.None
+            );
+        }
+        catch
+        {
+            _busy.TryRemove(id, out _);
+            throw;
+        }
+    }
+
+    private byte[] ReadAll(ChipRow row, JobRunner.Working working, CancellationToken stop, out ChipFaults faults)
+    {
+        using var chip = new SimulatedChip(chips.PathOf(row.Tag), FaultsOf(row));
+        var bytes = new byte[row.SizeBytes];
+        for (var at = 0; at < bytes.Length; at += Piece)
+        {
+            stop.ThrowIfCancellationRequested();
+            chip.Read(at, bytes.AsSpan(at, Math.Min(Piece, bytes.Length - at)));
+            working.Progress((double)at / bytes.Length, "It is read.");
+        }
+        faults = chip.Faults;
+        return bytes;
+    }
+
+    private Task<ChipRow> SayAsync(
+        ChipRow row,
+        ChipDeed? deed,
+        string by,
+        string says,
+        string? sha256 = null,
+        int? rom = null,
+        ChipFaults? faults = null,
+        Action<ChipState>? check = null
+    ) =>
+        chips.SayAsync(
+            row.Id,
+            deed is { } done ? new ChipEvent(done, clock.GetUtcNow(), by, says, sha256, rom) : null,
+            check ?? (deed is ChipDeed.Mains or ChipDeed.Programmer ? s => ChipRules.Check(s, deed.Value) : null),
+            faults is null ? null : JsonSerializer.Serialize(faults, JsonSerializerOptions.Web)
+        );
+
+    private static void CheckTyped(string typed, ChipRow row)
+    {
+        if (!string.Equals(typed.Trim(), row.Tag, StringComparison.OrdinalIgnoreCase))
+            throw new RefusedException(
+                RefusalKind.Invalid,
+                $"“{typed}” is not the tag of the machine whose chip is written.",
+                "tag",
+                "The tag on the casing, scanned or typed."
+            );
+    }
+
+    private static ChipFaults FaultsOf(ChipRow row) =>
+        JsonSerializer.Deserialize<ChipFaults>(row.Faults, JsonSerializerOptions.Web)!;
+
+    private static string Hash(ReadOnlySpan<byte> bytes) => Convert.ToHexStringLower(SHA256.HashData(bytes));
+}
