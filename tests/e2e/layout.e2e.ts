@@ -42,3 +42,53 @@ test('a drive is divided by wishes, within what the firmware reads, and a collis
   await layout.getByRole('link', { name: 'The table, as sfdisk takes it' }).click();
   expect((await file).suggestedFilename()).toBe('MR-0402.sfdisk');
 });
+
+test('a layout is drawn by hand: by keys, by dragging, by typing, with the rules beside it, and it goes the same way', async ({
+  page,
+}) => {
+  await page.goto('/machines/MR-0417/layout');
+  const layout = page.getByRole('region', { name: 'Disk layout' });
+  await layout.getByRole('checkbox', { name: 'files apart from the system' }).click();
+  await expect(layout.getByRole('list', { name: 'Partitions' })).toContainText('outlives the system');
+  await layout.getByRole('button', { name: 'Draw it by hand' }).click();
+  const drawn = page.getByRole('region', { name: 'Draw it by hand' });
+  const end = drawn.getByRole('slider', { name: /^End of \d system$/ });
+  const size = drawn.getByLabel(/^Size of \d system in GiB$/);
+  const before = Number(await size.inputValue());
+
+  // By keyboard: one GiB less, taken back, and ten GiB less.
+  await end.focus();
+  await page.keyboard.press('Shift+ArrowLeft');
+  await expect(size).toHaveValue(String(Math.round((before - 1) * 1000) / 1000));
+  await page.keyboard.press('Control+z');
+  await expect(size).toHaveValue(String(before));
+  await end.focus();
+  await page.keyboard.press('PageDown');
+  await expect(size).toHaveValue(String(Math.round((before - 10) * 1000) / 1000));
+  expect(await seriousFaults(page)).toEqual([]);
+
+  // By hand: the border follows the pointer, and one undo takes the whole drag back.
+  const box = (await end.boundingBox()) ?? { x: 0, y: 0, width: 0, height: 0 };
+  await page.mouse.move(box.x + box.width / 2, box.y + box.height / 2);
+  await page.mouse.down();
+  await page.mouse.move(box.x + box.width / 2 - 60, box.y + 20, { steps: 5 });
+  await page.mouse.up();
+  await expect(size).not.toHaveValue(String(Math.round((before - 10) * 1000) / 1000));
+  await drawn.getByRole('button', { name: 'Undo' }).click();
+  await expect(size).toHaveValue(String(Math.round((before - 10) * 1000) / 1000));
+
+  // Typed, and kept: Prepare has it.
+  await size.fill('40');
+  await size.press('Enter');
+  await expect(drawn.getByRole('list', { name: 'What the rules say' })).toContainText(
+    'Nothing speaks against it',
+  );
+  await drawn.getByRole('button', { name: 'Keep this layout' }).click();
+  await expect(layout).toContainText('somebody drew it');
+  await expect(layout.getByRole('list', { name: 'Partitions' })).toContainText('As it was drawn.');
+  await page.goto('/machines/MR-0417/prepare');
+  await expect(page.locator('li[data-item=layout]')).toContainText('system 40 GiB');
+  await page.goto('/machines/MR-0417/layout');
+  await layout.getByRole('button', { name: 'Back to what the rules plan' }).click();
+  await expect(layout.getByRole('list', { name: 'Partitions' })).not.toContainText('As it was drawn.');
+});

@@ -191,6 +191,10 @@ public static class FactRegistry
         {
             Detail = true,
         },
+        Text("layout.own", "Layout that somebody drew", Rung.Disk, "Draw it on the machine's page Layout.", 5) with
+        {
+            Detail = true,
+        },
         Text("plan.aimWhy", "Why this aim", Rung.Use, "Ask whoever chose it.", 1) with
         {
             Detail = true,

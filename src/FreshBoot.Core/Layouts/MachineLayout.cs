@@ -57,6 +57,8 @@ public static class MachineLayout
     {
         if (Ask(facts, system) is not { } ask)
             return (null, "Nobody has measured the drive.");
+        if (OwnLayout.Of(facts, ask) is { } own)
+            return own;
         try
         {
             return (LayoutPlanner.Plan(ask), null);

@@ -27,11 +27,13 @@ internal sealed record LayoutToCheck(
 /// <param name="SectorBytes">Bytes of a sector.</param>
 /// <param name="Partitions">The partitions as they were understood.</param>
 /// <param name="Findings">What speaks against it; empty where nothing does.</param>
+/// <param name="Own">The layout as the fact <c>layout.own</c> keeps it; null while the size of the drive is not known.</param>
 internal sealed record LayoutVerdict(
     PartitionScheme Scheme,
     int SectorBytes,
     IReadOnlyList<LayoutPartition> Partitions,
-    IReadOnlyList<LayoutFinding> Findings
+    IReadOnlyList<LayoutFinding> Findings,
+    string? Own
 );
 
 internal static class LayoutEndpoints
@@ -63,7 +65,8 @@ internal static class LayoutEndpoints
             scheme,
             sectorBytes,
             partitions,
-            LayoutCheck.Of(scheme, sectorBytes, sectors, partitions, asked.Firmware, asked.ReachBytes)
+            LayoutCheck.Of(scheme, sectorBytes, sectors, partitions, asked.Firmware, asked.ReachBytes),
+            sectors is { } all ? OwnLayout.Write(scheme, sectorBytes, all, partitions) : null
         );
     }
 

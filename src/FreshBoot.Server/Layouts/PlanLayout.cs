@@ -36,6 +36,7 @@ internal sealed record LayoutWish(
 /// <param name="Scheme">gpt or mbr; the rules choose where nothing is said.</param>
 /// <param name="System">The system, by its id; the machine's aim where nothing is said.</param>
 /// <param name="Wishes">What is wished.</param>
+/// <param name="Planned">Whether the rules shall plan it, whatever somebody drew.</param>
 internal sealed record LayoutBody(
     LayoutDrive? Drive = null,
     string? Firmware = null,
@@ -43,7 +44,8 @@ internal sealed record LayoutBody(
     long? MemoryMiB = null,
     string? Scheme = null,
     string? System = null,
-    LayoutWish? Wishes = null
+    LayoutWish? Wishes = null,
+    bool? Planned = null
 );
 
 /// <summary>A layout as its page shows it.</summary>
@@ -58,6 +60,8 @@ internal sealed record LayoutBody(
 /// <param name="Drive">The drive, by size, model and serial number.</param>
 /// <param name="Untouched">The machine's other drives, which stay as they are.</param>
 /// <param name="Sfdisk">The table as sfdisk takes it.</param>
+/// <param name="Firmware">The firmware that it is planned for; null while nobody knows.</param>
+/// <param name="Drawn">Whether somebody drew it.</param>
 /// <param name="Script">A script that divides the drive, makes the file systems and prints the mount table.</param>
 internal sealed record LayoutSheet(
     PartitionScheme Scheme,
@@ -71,7 +75,9 @@ internal sealed record LayoutSheet(
     string Drive,
     IReadOnlyList<string> Untouched,
     string Sfdisk,
-    string Script
+    string Script,
+    string? Firmware,
+    bool Drawn
 );
 
 /// <summary>Plans the layout of a machine's drive, or of one that somebody has in mind for it.</summary>
@@ -113,21 +119,32 @@ internal sealed class PlanLayout(MachineStore machines, Shop shop)
             ? new Reach(Within(bytes, "reachBytes"), "given with the question", ReachSure.Measured)
             : ReachRules.Of(facts, firmware, bus);
         var system = SystemOf(aim);
-        var layout = LayoutPlanner.Plan(
-            new LayoutAsk(
-                size,
-                asked.Drive?.SectorBytes ?? (int)(facts.Number($"storage.{index}.sectorBytes") ?? 512),
-                firmware,
-                reach,
-                asked.MemoryMiB is { } memory
-                    ? InRange(memory, 16, 16 << 20, "memoryMiB")
-                    : facts.Number("memory.installedMiB") ?? facts.Number("memory.visibleMiB"),
-                system.Bytes,
-                system.Name,
-                asked.Wishes is { } wish ? Wishes(wish) : MachineLayout.Wishes(facts),
-                SchemeOf(asked.Scheme ?? facts.Word("plan.scheme"))
-            )
+        var ask = new LayoutAsk(
+            size,
+            asked.Drive?.SectorBytes ?? (int)(facts.Number($"storage.{index}.sectorBytes") ?? 512),
+            firmware,
+            reach,
+            asked.MemoryMiB is { } memory
+                ? InRange(memory, 16, 16 << 20, "memoryMiB")
+                : facts.Number("memory.installedMiB") ?? facts.Number("memory.visibleMiB"),
+            system.Bytes,
+            system.Name,
+            asked.Wishes is { } wish ? Wishes(wish) : MachineLayout.Wishes(facts),
+            SchemeOf(asked.Scheme ?? facts.Word("plan.scheme"))
         );
+        // A drawn layout counts for the drive that it was drawn for, unless somebody asks "what if".
+        var own =
+            given is null && index == 0 && asked is { Wishes: null, Scheme: null, Planned: not true }
+                ? OwnLayout.Of(facts, ask)
+                : null;
+        if (own?.WhyNot is { } why)
+            throw new RefusedException(
+                RefusalKind.Impossible,
+                why,
+                OwnLayout.Key,
+                "The layout as the rules would have it, or a new one."
+            );
+        var layout = own?.Layout ?? LayoutPlanner.Plan(ask);
         return new LayoutSheet(
             layout.Scheme,
             layout.SchemeWhy,
@@ -153,7 +170,9 @@ internal sealed class PlanLayout(MachineStore machines, Shop shop)
                 ]
                 : [],
             LayoutScript.Text(layout),
-            LayoutScript.Shell(layout, $"{tag}, {system.Name}: {Quantity.Drive(size)}")
+            LayoutScript.Shell(layout, $"{tag}, {system.Name}: {Quantity.Drive(size)}"),
+            firmware,
+            own is not null
         );
     }
 

@@ -139,6 +139,30 @@ export const switchesOf = (
     retry: false,
   });
 
+/** What the rules say to a layout that is being drawn. */
+export const layoutCheck = (
+  layout: Schema['LayoutSheet'],
+  partitions: readonly Schema['LayoutPartition'][],
+) =>
+  queryOptions({
+    queryKey: ['layout-check', layout.scheme, layout.sectors, partitions],
+    queryFn: () =>
+      take(
+        api.POST('/api/layouts/check', {
+          body: {
+            scheme: layout.scheme,
+            sectorBytes: layout.sectorBytes,
+            sectors: layout.sectors,
+            partitions: [...partitions],
+            firmware: layout.firmware,
+            reachBytes: layout.reach.bytes,
+            sfdisk: null,
+          },
+        }),
+      ),
+    placeholderData: (before) => before,
+  });
+
 export const chips = queryOptions({
   queryKey: ['chips'],
   queryFn: () => take(api.GET('/api/chips')),

@@ -8618,6 +8618,8 @@ export interface components {
              * @description Memory.
              */
             memoryMiB: null | number;
+            /** @description Whether the rules shall plan it, whatever somebody drew. */
+            planned: null | boolean;
             /**
              * Format: int64
              * @description How far legacy firmware reads.
@@ -8697,10 +8699,14 @@ export interface components {
         };
         /** @description A layout as its page shows it. */
         LayoutSheet: {
+            /** @description Whether somebody drew it. */
+            drawn: boolean;
             /** @description The drive, by size, model and serial number. */
             drive: string;
             /** @description What the checks say. */
             findings: components["schemas"]["LayoutFinding"][];
+            /** @description The firmware that it is planned for; null while nobody knows. */
+            firmware: null | string;
             /** @description What to know. */
             notes: components["schemas"]["LayoutNote"][];
             /** @description Its partitions. */
@@ -8757,6 +8763,8 @@ export interface components {
         LayoutVerdict: {
             /** @description What speaks against it; empty where nothing does. */
             findings: components["schemas"]["LayoutFinding"][];
+            /** @description The layout as the fact `layout.own` keeps it; null while the size of the drive is not known. */
+            own: null | string;
             /** @description The partitions as they were understood. */
             partitions: components["schemas"]["LayoutPartition"][];
             /** @description How the drive is divided. */

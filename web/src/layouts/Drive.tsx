@@ -3,7 +3,9 @@ import { bytesText } from '../images/words';
 import { nameOf } from './words';
 
 const height = 60;
-const width = 720;
+
+/** Width of the drawing, in its own units. */
+export const width = 720;
 
 /** Each use has a pattern of its own besides its number: nothing here hangs on colour. */
 const fill: Partial<Record<Schema['PartitionUse'], string>> = {
@@ -22,7 +24,14 @@ const fill: Partial<Record<Schema['PartitionUse'], string>> = {
  * The drive to scale, with the firmware's reach as a line across it. What is too narrow to be seen at its scale is drawn as
  * a hair; its number stands in the list below.
  */
-export function Drive({ layout }: { layout: Schema['LayoutSheet'] }) {
+export function Drive({
+  layout,
+  children,
+}: {
+  layout: Schema['LayoutSheet'];
+  /** What is drawn over it; its borders, where they can be moved. */
+  children?: React.ReactNode;
+}) {
   const all = layout.sectors * layout.sectorBytes;
   const at = (bytes: number) => (bytes / all) * width;
   const reach = layout.reach.bytes;
@@ -33,7 +42,7 @@ export function Drive({ layout }: { layout: Schema['LayoutSheet'] }) {
       <svg
         viewBox={`0 0 ${width} ${height + 36}`}
         className="w-full"
-        role="img"
+        role={children ? 'group' : 'img'}
         aria-label={`The drive to scale: ${flat.map((p) => `${p.number} ${nameOf(p.use)} ${bytesText(p.sizeLba * layout.sectorBytes)}`).join(', ')}${ends === null ? '' : `; the firmware reads ${bytesText(reach)}`}`}
       >
         <rect
@@ -84,6 +93,7 @@ export function Drive({ layout }: { layout: Schema['LayoutSheet'] }) {
             </text>
           </g>
         )}
+        {children}
         <text x={0} y={height + 34} className="fill-quiet text-[13px]">
           0
         </text>

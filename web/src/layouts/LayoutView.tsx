@@ -10,6 +10,7 @@ import { systemName } from '../dossiers/facts';
 import { Failed, Loading } from '../shell/States';
 import { nobody, useWho } from '../shell/who';
 import { Drive } from './Drive';
+import { Editor } from './Editor';
 import { nameOf } from './words';
 
 const wishes = [
@@ -23,6 +24,7 @@ const wishes = [
 export function LayoutView() {
   const { sheet, aim, systems } = useMachine();
   const system = systems.find((s) => s.id === aim.system);
+  const [editing, setEditing] = useState(false);
   const { data, error } = useQuery(layoutOf(sheet.tag, aim.system, sheet.version));
   const collides = error instanceof Refusal && error.status === 422 ? error : null;
   if (!collides && fails(error, data)) return <Failed error={error} />;
@@ -35,7 +37,9 @@ export function LayoutView() {
       </p>
       <h2 className="font-name text-[40px] leading-[1.05] font-bold" data-loud>
         {collides || !data
-          ? 'These wishes collide.'
+          ? collides?.where === 'layout.own'
+            ? 'The drawn layout does not hold.'
+            : 'These wishes collide.'
           : `${data.scheme === 'gpt' ? 'GPT' : 'MBR'}, ${data.partitions.filter((p) => p.use !== 'extended').length} partitions.`}
       </h2>
       {collides ? (
@@ -45,9 +49,55 @@ export function LayoutView() {
       ) : (
         <p className="pt-1 text-quiet first-letter:uppercase">{data?.schemeWhy}.</p>
       )}
-      <Wishes />
-      {data && !collides && <Planned layout={data} />}
+      {data?.drawn !== true && !editing && <Wishes />}
+      {editing && data && !collides ? (
+        <Editor
+          tag={sheet.tag}
+          layout={data}
+          done={() => {
+            setEditing(false);
+          }}
+        />
+      ) : (
+        <>
+          {data && !collides && (
+            <p className="flex flex-wrap items-center gap-x-5">
+              <button
+                type="button"
+                className="min-h-9 font-semibold underline underline-offset-4"
+                onClick={() => {
+                  setEditing(true);
+                }}
+              >
+                Draw it by hand
+              </button>
+              {data.drawn && <TakeBack />}
+            </p>
+          )}
+          {collides?.where === 'layout.own' && <TakeBack />}
+          {data && !collides && <Planned layout={data} />}
+        </>
+      )}
     </section>
+  );
+}
+
+/** A drawn layout goes, and the rules plan it again. */
+function TakeBack() {
+  const { sheet } = useMachine();
+  const unsay = useUnsay(sheet.tag);
+  const [who] = useWho();
+  return (
+    <button
+      type="button"
+      disabled={unsay.isPending}
+      className="min-h-9 underline underline-offset-4"
+      onClick={() => {
+        unsay.mutate({ key: 'layout.own', by: who || nobody });
+      }}
+    >
+      Back to what the rules plan
+    </button>
   );
 }
 
