@@ -97,6 +97,7 @@ internal static class App
         builder.Services.AddSingleton<TestCapacity>();
         builder.Services.AddSingleton<MachineWork>();
         builder.Services.AddSingleton<PlanLayout>();
+        builder.Services.AddSingleton<StartDrive>();
         builder.Services.AddSingleton<PlanSwitches>();
         builder.Services.AddSingleton<WorkOnChip>();
         builder.Services.AddSingleton<ComposeSheet>();

@@ -70,7 +70,7 @@ public sealed class StartTests : IDisposable
                 {
                     var start = await Emulator.StartAsync(
                         target,
-                        asStick,
+                        asStick ? TwinForm.Stick : TwinForm.Disc,
                         TwinMachine.Of(Dossier.Empty, "bios", null),
                         null,
                         Directory.CreateTempSubdirectory("screens-").FullName,

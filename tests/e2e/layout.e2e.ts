@@ -89,6 +89,9 @@ test('a layout is drawn by hand: by keys, by dragging, by typing, with the rules
   await page.goto('/machines/MR-0417/prepare');
   await expect(page.locator('li[data-item=layout]')).toContainText('system 40 GiB');
   await page.goto('/machines/MR-0417/layout');
+  await layout.getByRole('button', { name: 'Start it in the twin' }).click();
+  await expect(layout.locator('[data-job=done]')).toContainText('It starts', { timeout: 180_000 });
+  await expect(layout.getByRole('img', { name: /^The twin’s screen/ })).toBeVisible();
   await layout.getByRole('button', { name: 'Back to what the rules plan' }).click();
   await expect(layout.getByRole('list', { name: 'Partitions' })).not.toContainText('As it was drawn.');
 });

@@ -51,6 +51,31 @@ internal static class LayoutEndpoints
             .ProducesProblem(StatusCodes.Status404NotFound)
             .ProducesProblem(StatusCodes.Status422UnprocessableEntity);
 
+        app.MapPost(
+                "/api/machines/{tag}/layout/drive",
+                async (string tag, DriveIn? wish, StartDrive start, CancellationToken stop) =>
+                {
+                    var job = await start.DoAsync(Given.Tag(tag, "tag"), wish ?? new DriveIn(), stop);
+                    return TypedResults.Accepted($"/api/jobs/{job.Id}", job);
+                }
+            )
+            .WithSummary("Divides a simulated drive as the layout says, and starts it in the twin")
+            .ProducesProblem(StatusCodes.Status404NotFound)
+            .ProducesProblem(StatusCodes.Status422UnprocessableEntity);
+
+        app.MapGet(
+                "/api/machines/{tag}/layout/drive",
+                (string tag, StartDrive start) =>
+                    Results.Stream(
+                        start.Packed(Given.Tag(tag, "tag")),
+                        "application/gzip",
+                        $"{Given.Tag(tag, "tag")}-drive.tar.gz"
+                    )
+            )
+            .WithSummary("The divided drive, as a tar that knows of holes")
+            .Produces<byte[]>(contentType: "application/gzip")
+            .ProducesProblem(StatusCodes.Status404NotFound);
+
         app.MapPost("/api/layouts/check", Check)
             .WithMetadata(new OnlyReads())
             .WithSummary("Holds a layout, or a table as sfdisk dumps it, against the rules")

@@ -85,9 +85,68 @@ internal sealed class PlanLayout(MachineStore machines, Shop shop)
 {
     private static readonly string[] Firmwares = ["bios", "uefi32", "uefi64", "locked", "board"];
 
-    /// <summary>Plans it.</summary>
+    /// <summary>A layout, and what it was planned from.</summary>
+    private sealed record WorkedOut(
+        Layout Layout,
+        string? Firmware,
+        bool Drawn,
+        string System,
+        IFacts Facts,
+        MachineStanding Standing
+    );
+
+    /// <summary>The layout of a machine's drive for its aim, as its page shows it.</summary>
+    /// <exception cref="RefusedException">There is none.</exception>
+    public async Task<Layout> LayoutAsync(string tag, CancellationToken stop) =>
+        (await WorkOutAsync(tag, new LayoutBody(), stop)).Layout;
+
+    /// <summary>Plans it, as its page shows it.</summary>
     /// <exception cref="RefusedException">Something that is needed is not known or odd, or two wishes collide.</exception>
     public async Task<LayoutSheet> OfAsync(string tag, LayoutBody asked, CancellationToken stop)
+    {
+        var (layout, firmware, drawn, system, facts, standing) = await WorkOutAsync(tag, asked, stop);
+        var index = asked.Drive?.Index ?? 0;
+        var given = asked.Drive?.SizeBytes;
+        var size = layout.Sectors * layout.SectorBytes;
+        return new LayoutSheet(
+            layout.Scheme,
+            layout.SchemeWhy,
+            layout.SectorBytes,
+            layout.Sectors,
+            layout.Partitions,
+            layout.Reach with
+            {
+                Bytes = Math.Min(layout.Reach.Bytes, size),
+            },
+            layout.Notes,
+            LayoutCheck.Of(
+                layout.Scheme,
+                layout.SectorBytes,
+                layout.Sectors,
+                layout.Partitions,
+                firmware,
+                layout.Reach.Bytes
+            ),
+            given is not null ? Quantity.Drive(size)
+                : size == standing.Dossier.Number($"storage.{index}.sizeBytes") ? Named(facts, index)
+                : $"the new {Quantity.Drive(size)} drive",
+            given is null
+                ?
+                [
+                    .. Enumerable
+                        .Range(0, 10)
+                        .Where(i => i != index && facts.Number($"storage.{i}.sizeBytes") is not null)
+                        .Select(i => Named(facts, i)),
+                ]
+                : [],
+            LayoutScript.Text(layout),
+            LayoutScript.Shell(layout, $"{tag}, {system}: {Quantity.Drive(size)}"),
+            firmware,
+            drawn
+        );
+    }
+
+    private async Task<WorkedOut> WorkOutAsync(string tag, LayoutBody asked, CancellationToken stop)
     {
         var standing = shop.Stand(await machines.GetAsync(tag, stop));
         var index = asked.Drive?.Index ?? 0;
@@ -145,35 +204,7 @@ internal sealed class PlanLayout(MachineStore machines, Shop shop)
                 "The layout as the rules would have it, or a new one."
             );
         var layout = own?.Layout ?? LayoutPlanner.Plan(ask);
-        return new LayoutSheet(
-            layout.Scheme,
-            layout.SchemeWhy,
-            layout.SectorBytes,
-            layout.Sectors,
-            layout.Partitions,
-            layout.Reach with
-            {
-                Bytes = Math.Min(layout.Reach.Bytes, size),
-            },
-            layout.Notes,
-            LayoutCheck.Of(layout.Scheme, layout.SectorBytes, layout.Sectors, layout.Partitions, firmware, reach.Bytes),
-            given is not null ? Quantity.Drive(size)
-                : size == standing.Dossier.Number($"storage.{index}.sizeBytes") ? Named(facts, index)
-                : $"the new {Quantity.Drive(size)} drive",
-            given is null
-                ?
-                [
-                    .. Enumerable
-                        .Range(0, 10)
-                        .Where(i => i != index && facts.Number($"storage.{i}.sizeBytes") is not null)
-                        .Select(i => Named(facts, i)),
-                ]
-                : [],
-            LayoutScript.Text(layout),
-            LayoutScript.Shell(layout, $"{tag}, {system.Name}: {Quantity.Drive(size)}"),
-            firmware,
-            own is not null
-        );
+        return new WorkedOut(layout, firmware, own is not null, system.Name, facts, standing);
     }
 
     private (string Name, long Bytes) SystemOf(string id)

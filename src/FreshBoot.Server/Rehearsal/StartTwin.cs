@@ -82,7 +82,7 @@ internal sealed class StartTwin(
         var soFar = new JobResult(StartedAs: twin.As, Firmware: setUp.Firmware, Differs: setUp.Differs);
         var start = await Emulator.StartAsync(
             images.PathOf(image.Id),
-            twin.As == "stick",
+            twin.As == "stick" ? TwinForm.Stick : TwinForm.Disc,
             setUp,
             says,
             pictures,

@@ -15,6 +15,19 @@ namespace FreshBoot.Workshop.Emulation;
 /// <param name="Seconds">How long it ran.</param>
 public sealed record TwinStart(TwinVerdict Verdict, string Text, IReadOnlyList<string> Screens, double Seconds);
 
+/// <summary>What an image is plugged into the twin as.</summary>
+public enum TwinForm
+{
+    /// <summary>A disc in its disc drive.</summary>
+    Disc,
+
+    /// <summary>A stick in a USB port.</summary>
+    Stick,
+
+    /// <summary>Its internal drive.</summary>
+    Drive,
+}
+
 /// <summary>
 /// Starts an image in QEMU, set up as the twin of a machine: without a network, with a time limit of its own, never writing to
 /// the image, and ended with whoever asked for it.
@@ -59,7 +72,7 @@ public static class Emulator
 
     /// <summary>Starts an image.</summary>
     /// <param name="image">Path of the image; it is not written to.</param>
-    /// <param name="asStick">Whether it is a stick; else a disc.</param>
+    /// <param name="form">What it is plugged in as.</param>
     /// <param name="machine">The machine.</param>
     /// <param name="says">What the installer says; null where nobody knows.</param>
     /// <param name="folder">An empty folder for pictures.</param>
@@ -70,7 +83,7 @@ public static class Emulator
     /// <exception cref="RefusedException">The emulator is not installed, or would not start.</exception>
     public static async Task<TwinStart> StartAsync(
         string image,
-        bool asStick,
+        TwinForm form,
         TwinMachine machine,
         InstallerWords? says,
         string folder,
@@ -90,7 +103,7 @@ public static class Emulator
         var work = WorkFolder.Make(workFolder);
         try
         {
-            var arguments = Arguments(image, asStick, machine, work);
+            var arguments = Arguments(image, form, machine, work);
             // It ends by itself should this server be killed.
             using var process = Programs.Start(
                 "timeout",
@@ -181,7 +194,7 @@ public static class Emulator
         }
     }
 
-    private static List<string> Arguments(string image, bool asStick, TwinMachine machine, string work)
+    private static List<string> Arguments(string image, TwinForm form, TwinMachine machine, string work)
     {
         // A comma in an option is written twice.
         static string Escaped(string text) => text.Replace(",", ",,", StringComparison.Ordinal);
@@ -213,7 +226,14 @@ public static class Emulator
             "-qmp",
             $"unix:{Escaped(Path.Combine(work, "control"))},server=on,wait=off",
         ];
-        if (asStick)
+        if (form == TwinForm.Drive)
+            all.AddRange([
+                "-drive",
+                $"if=none,id=medium,format=raw,snapshot=on,file.locking=off,file={path}",
+                "-device",
+                "ide-hd,drive=medium,bootindex=0",
+            ]);
+        else if (form == TwinForm.Stick)
             all.AddRange([
                 "-device",
                 "qemu-xhci",

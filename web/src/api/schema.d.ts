@@ -3677,6 +3677,97 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/machines/{tag}/layout/drive": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** The divided drive, as a tar that knows of holes */
+        get: {
+            parameters: {
+                query?: never;
+                header?: never;
+                path: {
+                    tag: string;
+                };
+                cookie?: never;
+            };
+            requestBody?: never;
+            responses: {
+                /** @description OK */
+                200: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/gzip": string;
+                    };
+                };
+                /** @description Not Found */
+                404: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/problem+json": components["schemas"]["ProblemDetails"];
+                    };
+                };
+            };
+        };
+        put?: never;
+        /** Divides a simulated drive as the layout says, and starts it in the twin */
+        post: {
+            parameters: {
+                query?: never;
+                header?: never;
+                path: {
+                    tag: string;
+                };
+                cookie?: never;
+            };
+            requestBody?: {
+                content: {
+                    "application/json": null | components["schemas"]["DriveIn"];
+                };
+            };
+            responses: {
+                /** @description Accepted */
+                202: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/json": components["schemas"]["JobSheet"];
+                    };
+                };
+                /** @description Not Found */
+                404: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/problem+json": components["schemas"]["ProblemDetails"];
+                    };
+                };
+                /** @description Unprocessable Entity */
+                422: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/problem+json": components["schemas"]["ProblemDetails"];
+                    };
+                };
+            };
+        };
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/machines/{tag}/left": {
         parameters: {
             query?: never;
@@ -7895,6 +7986,16 @@ export interface components {
             old: null | number;
             /** @description The line; for a gap how many lines. */
             text: string;
+        };
+        /** @description Who asks for a divided drive, and by which firmware it is started. */
+        DriveIn: {
+            /**
+             * @description Who.
+             * @default nobody
+             */
+            by: string;
+            /** @description `bios` or `uefi64`; null for what the machine is started by. */
+            firmware: null | string;
         };
         /** @description A drive's verdict with its reasons, worst first. */
         DriveSoundness: {

@@ -1,10 +1,11 @@
 import { useQuery } from '@tanstack/react-query';
 import { useState } from 'react';
 import { Link } from 'react-router';
-import { Refusal, type Schema, fails } from '../api/client';
-import { layoutOf, useEnterFact, useUnsay } from '../api/queries';
+import { api, Refusal, type Schema, fails, take } from '../api/client';
+import { layoutOf, useEnterFact, useUnsay, useWrite } from '../api/queries';
 import { useMachine } from '../dossiers/MachinePage';
 import { bytesText } from '../images/words';
+import { JobLine } from '../jobs/JobLine';
 import { RungShape } from '../ladder/RungShape';
 import { systemName } from '../dossiers/facts';
 import { Failed, Loading } from '../shell/States';
@@ -225,6 +226,7 @@ function Planned({ layout }: { layout: Schema['LayoutSheet'] }) {
           says="The script: table, file systems, mounts"
         />
       </div>
+      <Start />
       <details>
         <summary className="min-h-9 cursor-pointer content-center">Read the script before it is run</summary>
         <pre
@@ -236,6 +238,68 @@ function Planned({ layout }: { layout: Schema['LayoutSheet'] }) {
         </pre>
       </details>
     </>
+  );
+}
+
+/** A simulated drive is divided as it is planned, and started in the twin: does the firmware find the boot files? */
+function Start() {
+  const { sheet } = useMachine();
+  const [who] = useWho();
+  const [job, setJob] = useState<number | null>(null);
+  const start = useWrite(async () => {
+    const begun = await take(
+      api.POST('/api/machines/{tag}/layout/drive', {
+        params: { path: { tag: sheet.tag } },
+        body: { by: who || nobody, firmware: null },
+      }),
+    );
+    setJob(begun.id);
+  });
+  return (
+    <div className="mt-2 border-t border-rule pt-2">
+      <p className="flex flex-wrap items-center gap-4">
+        <button
+          type="button"
+          disabled={start.isPending}
+          className="min-h-11 border-[1.5px] border-ink px-4 font-semibold"
+          onClick={() => {
+            start.mutate(undefined);
+          }}
+        >
+          Start it in the twin
+        </button>
+        <span className="text-sm text-quiet">
+          A simulated drive is divided like this, and a small loader is read from where the boot files go. It
+          installs nothing.
+        </span>
+      </p>
+      {start.error && <Failed error={start.error} />}
+      {job !== null && (
+        <JobLine
+          id={job}
+          done={(seen) => (
+            <>
+              {seen.result?.screens?.at(-1) && (
+                <img
+                  src={seen.result.screens.at(-1)}
+                  alt={`The twin’s screen: ${seen.says}`}
+                  className="mt-1 w-full max-w-md border-[1.5px] border-ink"
+                />
+              )}
+              {seen.state === 'done' && (
+                <a
+                  className="flex min-h-10 items-center underline underline-offset-4"
+                  href={`/api/machines/${sheet.tag}/layout/drive`}
+                  download
+                >
+                  Download the drive, packed
+                </a>
+              )}
+            </>
+          )}
+        />
+      )}
+    </div>
   );
 }
 
