@@ -17,8 +17,8 @@ for (const [name, path] of [
   ['intake', '/intake'],
   ['systems', '/machines/MR-0417/systems'],
   ['facts', '/machines/MR-0409/facts'],
-  ['release', '/machines/MR-0412/facts?rung=release'],
-  ['key', '/key'],
+  ['switches', '/machines/MR-0423/switches'],
+  ['chips', '/shelf/chips?tag=MR-0411'],
   ['images', '/shelf/images'],
   ['media', '/shelf/media?medium=2'],
   ['routes', '/machines/MR-0417/routes'],
@@ -32,6 +32,12 @@ for (const [name, path] of [
     // One of them with the lamp off: the sheet in a dark workshop.
     if (name === 'run-wait') await page.addInitScript(() => localStorage.setItem('fresh-boot-lamp', 'off'));
     await page.goto(path);
+    if (name === 'chips')
+      for (const button of ['Read the chip', 'Read it once more', 'Read it once more']) {
+        await page.getByRole('button', { name: button }).click();
+        await page.locator('[data-job=done]').waitFor();
+        await page.waitForTimeout(500);
+      }
     await picture(page, name);
   });
 

@@ -89,6 +89,13 @@ public static class MachineLayout
                 .Select(p => $"{Name(p.Use)} {Quantity.Memory(p.SizeLba * layout.SectorBytes / Quantity.MiB)}")
         );
 
+    /// <summary>Why a boot partition comes first, for whoever divides by hand; empty where none has to.</summary>
+    public static string WhyFirst(Layout layout) =>
+        layout.Reach.Bytes < layout.Sectors * layout.SectorBytes
+        && layout.Partitions.Any(p => p.Use == PartitionUse.Boot)
+            ? $" (boot lies before {Quantity.Drive(layout.Reach.Bytes)}: further the firmware does not read)"
+            : "";
+
     private static string Name(PartitionUse use) =>
         use switch
         {

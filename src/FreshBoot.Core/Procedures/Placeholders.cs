@@ -38,7 +38,7 @@ public static class Placeholders
             ["account"] = "the account that the answer file makes",
             ["scheme"] = "the partition table that the plan wants",
             ["switchOrder"] = "which switches of the firmware change, in their order",
-            ["setupFromSystem"] = "the way into the settings from a running system",
+            ["setupFromSystem"] = "the way into the settings from a running system, or how to try the key once more",
             ["layout"] = "the partitions that the plan wants, with their sizes",
             ["swap"] = "swap as large as the memory",
             ["fact"] = "a fact that the plan takes for granted",

@@ -78,7 +78,9 @@ internal sealed class SheetWords(SheetQuestion question, Cure? cure, bool genera
             "tpmLabel" => Label(FirmwareSwitches.Tpm),
             "secureBootLabel" => Label(FirmwareSwitches.SecureBoot),
             "bootModeLabel" => Label(FirmwareSwitches.Mode),
-            "setupFromSystem" => Maker?.SetupFromSystem is { } way ? $"{way}." : "Tap the key earlier.",
+            "setupFromSystem" => Maker?.SetupFromSystem is { } way
+                ? $"{way}; or shut it down with the shift key held, and try once more, tapping earlier."
+                : "Let it come up, shut it down with the shift key held, and try once more, tapping earlier.",
             "switchOrder" => question.Switches is { InSettings: { Count: > 0 } steps } switches
                 ? $"What changes, in this order: {string.Join("; ", steps.Select(switches.InWords))}."
                 : "No switch changes beside the start from a stick.",
@@ -129,7 +131,7 @@ internal sealed class SheetWords(SheetQuestion question, Cure? cure, bool genera
                 _ => question.Way == "bios" ? "MBR" : "GPT",
             },
             "layout" => question.Layout is { } plan
-                ? MachineLayout.InWords(plan)
+                ? MachineLayout.InWords(plan) + MachineLayout.WhyFirst(plan)
                 : "system, swap as large as the memory, home",
             "swap" => Facts.Number("memory.installedMiB") is { } mib
                 ? FactText.Show("memory.installedMiB", FactValue.Of(mib))
