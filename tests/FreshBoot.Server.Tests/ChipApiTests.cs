@@ -11,19 +11,10 @@ using Microsoft.Extensions.DependencyInjection;
 namespace FreshBoot.Server.Tests;
 
 /// <summary>The chip bench over HTTP: the order is the server's, whoever asks.</summary>
-public sealed class ChipApiTests : IDisposable
+public sealed class ChipApiTests(DemoWorkshop demo) : IClassFixture<DemoWorkshop>
 {
     private const int Size = 4 << 20;
-    private readonly TestWorkshop _workshop = new() { Demo = true };
-    private readonly HttpClient _client;
-
-    public ChipApiTests() => _client = _workshop.CreateClient();
-
-    public void Dispose()
-    {
-        _client.Dispose();
-        _workshop.Dispose();
-    }
+    private readonly HttpClient _client = demo.Client;
 
     private async Task<JsonElement> SayAsync(
         int id,
@@ -66,7 +57,7 @@ public sealed class ChipApiTests : IDisposable
             .GetInt32();
 
     private byte[] OnChip(string tag) =>
-        File.ReadAllBytes(_workshop.Services.GetRequiredService<ChipStore>().PathOf(tag));
+        File.ReadAllBytes(demo.Workshop.Services.GetRequiredService<ChipStore>().PathOf(tag));
 
     [Fact]
     public async Task A_chip_is_read_backed_up_written_and_restored_and_nothing_goes_out_of_order()
@@ -263,11 +254,12 @@ public sealed class ChipApiTests : IDisposable
     public async Task A_hundred_kills_at_random_moments_leave_a_state_that_says_what_is_true()
     {
         // A kill leaves what was on the disk: the record up to some event, and the bytes up to some block.
-        var chips = _workshop.Services.GetRequiredService<ChipStore>();
+        var chips = demo.Workshop.Services.GetRequiredService<ChipStore>();
         var random = new Random(42);
-        var id = (await ChipAsync("MR-0411")).GetProperty("id").GetInt32();
-        var path = chips.PathOf("MR-0411");
-        var maker = OnChip("MR-0411");
+        await _client.PostAsJsonAsync("/api/chips", new { tag = "MR-0413", by = "Pim" });
+        var id = (await ChipAsync("MR-0413")).GetProperty("id").GetInt32();
+        var path = chips.PathOf("MR-0413");
+        var maker = OnChip("MR-0413");
         var target = SimulatedRom.Make(Size, "WAGTAIL full", "1.4", "serial=1");
         string Hash(byte[] bytes) => Convert.ToHexStringLower(SHA256.HashData(bytes));
         ChipEvent Did(ChipDeed deed, string? sha = null) => new(deed, DateTimeOffset.UnixEpoch, "Pim", "", sha, 1);
@@ -297,7 +289,7 @@ public sealed class ChipApiTests : IDisposable
                 await chips.SayAsync(id, Did(ChipDeed.Written, Hash(target)));
 
             var state = (await chips.GetAsync(id, default)).State;
-            var now = Hash(OnChip("MR-0411"));
+            var now = Hash(OnChip("MR-0413"));
             switch (state.Content)
             {
                 case ChipContent.Maker:

@@ -5,20 +5,12 @@ using System.Text.Json;
 namespace FreshBoot.Server.Tests;
 
 /// <summary>Planned layouts, written by sfdisk to simulated drives and started for real in the twin.</summary>
-public sealed class DriveStartTests : IDisposable
+public sealed class DriveStartTests(DemoWorkshop demo) : IClassFixture<DemoWorkshop>, IDisposable
 {
-    private readonly TestWorkshop _workshop = new() { Demo = true };
-    private readonly HttpClient _client;
+    private readonly HttpClient _client = demo.Client;
     private readonly string _folder = Directory.CreateTempSubdirectory("drives-").FullName;
 
-    public DriveStartTests() => _client = _workshop.CreateClient();
-
-    public void Dispose()
-    {
-        _client.Dispose();
-        _workshop.Dispose();
-        Directory.Delete(_folder, recursive: true);
-    }
+    public void Dispose() => Directory.Delete(_folder, recursive: true);
 
     private async Task<JsonElement> StartAsync(string tag)
     {

@@ -5,18 +5,9 @@ using System.Text.Json;
 namespace FreshBoot.Server.Tests;
 
 /// <summary>The order of switches over HTTP, for machines of the demo shop.</summary>
-public sealed class SwitchesApiTests : IDisposable
+public sealed class SwitchesApiTests(DemoWorkshop demo) : IClassFixture<DemoWorkshop>
 {
-    private readonly TestWorkshop _workshop = new() { Demo = true };
-    private readonly HttpClient _client;
-
-    public SwitchesApiTests() => _client = _workshop.CreateClient();
-
-    public void Dispose()
-    {
-        _client.Dispose();
-        _workshop.Dispose();
-    }
+    private readonly HttpClient _client = demo.Client;
 
     private async Task<JsonElement> PlanAsync(string tag, object body, HttpStatusCode wanted = HttpStatusCode.OK)
     {

@@ -51,15 +51,18 @@ test('an order is filled by scanner and from the shelf, and says how far it is',
   const machines = page.getByRole('region', { name: 'Machines of Seed Library' });
   await expect(machines.getByRole('listitem').first()).toBeVisible();
   const standing = page.getByRole('button', { name: /^Seed Library/ });
-  await expect(standing).toContainText('2 missing');
+  await expect(standing).toContainText(/\d+ missing/);
+  // Other tests of this worker may have set machines aside before.
+  const missing = Number(/(\d+) missing/.exec(await standing.innerText())?.[1]);
+  const short = (n: number) => (n === 0 ? /set aside(?!.*missing)/ : `${n} missing`);
   const best = machines.getByRole('button', { name: /^Set MR-.* aside for Seed Library$/ }).first();
   const tag = /MR-\d+/.exec((await best.getAttribute('aria-label')) ?? '')?.[0] ?? '';
   await tabTo(page, 'input[data-scan=field]');
   await scan(page, tag);
   await expect(machines.getByRole('button', { name: `Take ${tag} out of Seed Library` })).toBeVisible();
-  await expect(standing).toContainText('1 missing');
+  await expect(standing).toContainText(short(missing - 1));
   await machines.getByRole('button', { name: `Take ${tag} out of Seed Library` }).click();
-  await expect(standing).toContainText('2 missing');
+  await expect(standing).toContainText(short(missing));
 
   // The same from the machine's own plate, by keyboard.
   await page.goto(`/machines/${tag}/facts`);

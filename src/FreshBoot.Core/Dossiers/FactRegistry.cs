@@ -587,6 +587,7 @@ public static class FactRegistry
             Indexed = true,
         },
         Detail("storage.0.serial", "Drive serial number", Rung.Disk),
+        Detail("storage.0.partitions", "Partitions on it", Rung.Disk),
         Choice(
             "storage.0.health",
             "Drive soundness",

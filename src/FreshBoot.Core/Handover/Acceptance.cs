@@ -1,7 +1,9 @@
+using System.Globalization;
 using System.Text.Json.Serialization;
 using FreshBoot.Core.Catalogue;
 using FreshBoot.Core.Dossiers;
 using FreshBoot.Core.Ladder;
+using FreshBoot.Core.Layouts;
 using FreshBoot.Core.Runs;
 
 namespace FreshBoot.Core.Handover;
@@ -34,8 +36,10 @@ public sealed record AcceptanceLine(string Line, Proof Proof, string Says, strin
 public static class Acceptance
 {
     private const int MostHidden = 15;
+    private const string Partitions = "storage.0.partitions";
+    private const long RoundedBytes = 64L << 20;
 
-    /// <summary>The first six lines of the list.</summary>
+    /// <summary>The first lines of the list.</summary>
     /// <param name="first">The dossier when the run began.</param>
     /// <param name="now">The dossier now.</param>
     /// <param name="probed">Whether a probe came in since.</param>
@@ -56,11 +60,29 @@ public static class Acceptance
     )
     {
         var planned = plan.Over(first);
+        // Not every probe sees partitions; what stands unchanged was seen before the work.
+        var seen = probed ? now.Word(Partitions) : null;
+        AcceptanceLine[] divided =
+            seen is not null
+            && seen != first.Word(Partitions)
+            && first.Word("plan.install") != "inPlace"
+            && MachineLayout.Of(planned, system).Layout is { } layout
+            && MachineLayout.IsOwn(layout)
+                ?
+                [
+                    Line(
+                        "The drive is divided as planned",
+                        "Its drive is divided as it was planned.",
+                        Divided(seen, layout)
+                    ),
+                ]
+                : [];
         return
         [
             Line($"It runs {system.FullName}", $"It runs {system.FullName}.", System(now, system)),
             Line("All memory is seen", "It uses all of its memory.", Memory(now, planned, probed)),
             Line("The drive is the planned one", "It has the drive that was planned.", Drive(now, planned, probed)),
+            .. divided,
             Line("It starts as planned", "It starts by itself.", Start(now, planned, probed)),
             Line(
                 "It is the machine that was taken in",
@@ -118,6 +140,42 @@ public static class Acceptance
             ? (Proof.Proved, Quantity.Drive(size))
             : (Proof.Failed, $"{Quantity.Drive(size)}, planned {Quantity.Drive(wanted)}");
     }
+
+    /// <summary>
+    /// Holds what the new probe saw on the drive against the layout of the plan. A hand that types sizes rounds them: two per cent and
+    /// 64 MiB are as planned; what starts the machine has to end within the firmware's reach whatever was typed.
+    /// </summary>
+    private static (Proof, string) Divided(string seen, Layout layout)
+    {
+        var found = seen.Split("; ")
+            .Select(p => p.Split(' '))
+            .Select(p => (Start: Bytes(p[0]), Size: Bytes(p[^1])))
+            .ToArray();
+        var planned = layout.Partitions.Where(p => p.Use != PartitionUse.Extended).OrderBy(p => p.StartLba).ToArray();
+        if (found.Length != planned.Length)
+            return (
+                Proof.Failed,
+                $"{Numbers.Count(found.Length, "partition is", "partitions are")} on it, {planned.Length} were planned"
+            );
+        for (var i = 0; i < planned.Length; i++)
+        {
+            var wanted = planned[i].SizeLba * layout.SectorBytes;
+            if (Math.Abs(found[i].Size - wanted) > wanted / 50 + RoundedBytes)
+                return (
+                    Proof.Failed,
+                    $"partition {i + 1} has {Quantity.Drive(found[i].Size)}, and {Quantity.Drive(wanted)} were planned"
+                );
+            if (planned[i].Use == PartitionUse.Boot && found[i].Start + found[i].Size > layout.Reach.Bytes)
+                return (
+                    Proof.Failed,
+                    $"the boot files end at {Quantity.Drive(found[i].Start + found[i].Size)}, and the firmware reads {Quantity.Drive(layout.Reach.Bytes)}"
+                );
+        }
+        return (Proof.Proved, MachineLayout.InWords(layout));
+    }
+
+    private static long Bytes(string word) =>
+        long.TryParse(word, NumberStyles.None, CultureInfo.InvariantCulture, out var bytes) ? bytes : 0;
 
     private static (Proof, string) Start(IFacts now, IFacts planned, bool probed)
     {

@@ -11,6 +11,7 @@ namespace FreshBoot.Core.Probes;
 internal static class StorageReader
 {
     private const int SectorBytes = 512;
+    private const int MostPartitions = 64;
 
     private sealed record Drive(
         string Name,
@@ -19,7 +20,8 @@ internal static class StorageReader
         bool? Spins,
         string? Model,
         string? Serial = null,
-        long? Sector = null
+        long? Sector = null,
+        string? Partitions = null
     );
 
     public static void ReadLsblk(byte[] bytes, Report report)
@@ -47,7 +49,8 @@ internal static class StorageReader
                         Yes(device, "rota"),
                         Text(device, "model"),
                         Text(device, "serial"),
-                        Sources.Number(device, "log-sec")
+                        Sources.Number(device, "log-sec"),
+                        Partitions(device)
                     )
                 );
             else
@@ -126,7 +129,30 @@ internal static class StorageReader
             if (kept[i] is { Spins: { } spins, Bus: not "virtio" })
                 report.Add($"storage.{i}.kind", source, spins ? "disk" : "flash");
             report.Add($"storage.{i}.model", source, kept[i].Model);
+            report.Add($"storage.{i}.partitions", source, kept[i].Partitions);
         }
+    }
+
+    /// <summary>
+    /// The partitions of a drive as one text: where each begins and how long it is, in bytes, in the order of their places. lsblk
+    /// counts their beginnings in sectors of 512 bytes, whatever the drive has.
+    /// </summary>
+    private static string? Partitions(JsonElement device)
+    {
+        if (!device.TryGetProperty("children", out var children) || children.ValueKind != JsonValueKind.Array)
+            return null;
+        var found = new List<(long Start, long Bytes)>();
+        foreach (var child in children.EnumerateArray().Where(c => c.ValueKind == JsonValueKind.Object))
+            // The container of logical partitions shows as a stub of a sector or two.
+            if (
+                Text(child, "type") == "part"
+                && Sources.Number(child, "start") is >= 0 and <= long.MaxValue / SectorBytes and var start
+                && Sources.Number(child, "size") is > 2 * SectorBytes and var size
+            )
+                found.Add((start * SectorBytes, size));
+        return found.Count is 0 or > MostPartitions
+            ? null
+            : string.Join("; ", found.Order().Select(p => $"{p.Start} {p.Bytes}"));
     }
 
     private static bool Virtual(string name) =>

@@ -22,7 +22,7 @@ public sealed record SfdiskPartition(
 
 /// <summary>
 /// A partition table as sfdisk (util-linux) dumps it and takes it: header lines, a blank line, then a line for each partition.
-/// Its JSON (<c>sfdisk -J</c>) is read as well.
+/// Its JSON (<c>sfdisk -J</c>), and that of lsblk (<c>lsblk -J -b -O</c>), are read as well.
 /// </summary>
 /// <param name="Label"><c>gpt</c> or <c>dos</c>.</param>
 /// <param name="SectorBytes">Bytes of a sector; 512 where the script does not tell.</param>
@@ -41,7 +41,7 @@ public sealed record SfdiskScript(
     public const int LongestChars = 256 * 1024;
     private const int MostPartitions = 256;
 
-    /// <summary>Reads a script, or the JSON of <c>sfdisk -J</c>.</summary>
+    /// <summary>Reads a script, or the JSON of <c>sfdisk -J</c> or <c>lsblk -J -b -O</c>.</summary>
     /// <exception cref="FormatRefusedException">It is neither, or holds what no table can.</exception>
     public static SfdiskScript Read(string text)
     {
@@ -176,6 +176,8 @@ public sealed record SfdiskScript(
         try
         {
             using var document = JsonDocument.Parse(text, new JsonDocumentOptions { MaxDepth = 8 });
+            if (document.RootElement.TryGetProperty("blockdevices", out var devices))
+                return FromDevices(devices);
             if (!document.RootElement.TryGetProperty("partitiontable", out var table))
                 throw new FormatRefusedException(
                     "The JSON holds no partition table.",
@@ -186,13 +188,9 @@ public sealed record SfdiskScript(
             if (table.TryGetProperty("partitions", out var list))
                 foreach (var p in list.EnumerateArray().Take(MostPartitions))
                 {
-                    var node = p.GetProperty("node").GetString() ?? "";
-                    var digits = node.AsSpan()[(node.AsSpan().LastIndexOfAnyExceptInRange('0', '9') + 1)..];
                     partitions.Add(
                         new SfdiskPartition(
-                            int.TryParse(digits, NumberStyles.None, CultureInfo.InvariantCulture, out var n)
-                                ? n
-                                : partitions.Count + 1,
+                            NumberOf(p.GetProperty("node").GetString() ?? "", partitions.Count + 1),
                             p.GetProperty("start").GetInt64(),
                             p.GetProperty("size").GetInt64(),
                             (p.GetProperty("type").GetString() ?? "").ToLowerInvariant(),
@@ -210,7 +208,13 @@ public sealed record SfdiskScript(
             );
         }
         catch (Exception e)
-            when (e is JsonException or InvalidOperationException or KeyNotFoundException or FormatException)
+            when (e
+                    is JsonException
+                        or InvalidOperationException
+                        or KeyNotFoundException
+                        or FormatException
+                        or OverflowException
+            )
         {
             throw new FormatRefusedException(
                 "The JSON is no partition table.",
@@ -218,6 +222,68 @@ public sealed record SfdiskScript(
                 "What sfdisk -J prints."
             );
         }
+    }
+
+    /// <summary>The first drive with partitions of <c>lsblk -J -b -O</c>, which counts their beginnings in sectors of 512 bytes.</summary>
+    private static SfdiskScript FromDevices(JsonElement devices)
+    {
+        foreach (var device in devices.EnumerateArray())
+        {
+            if (
+                !device.TryGetProperty("children", out var children)
+                || !device.TryGetProperty("pttype", out var label)
+                || label.ValueKind != JsonValueKind.String
+            )
+                continue;
+            var sector = device.TryGetProperty("log-sec", out var bytes) ? Sector(bytes.ToString()) : 512;
+            var partitions = new List<SfdiskPartition>();
+            foreach (
+                var p in children
+                    .EnumerateArray()
+                    .Where(c => c.GetProperty("type").GetString() == "part")
+                    .Take(MostPartitions)
+            )
+            {
+                var type = p.GetProperty("parttype").GetString() ?? "";
+                partitions.Add(
+                    new SfdiskPartition(
+                        NumberOf(p.GetProperty("name").GetString() ?? "", partitions.Count + 1),
+                        checked(p.GetProperty("start").GetInt64() * 512) / sector,
+                        p.GetProperty("size").GetInt64() / sector,
+                        // An MBR's type stands as a number: 0xef, 0x7.
+                        type.StartsWith("0x", StringComparison.Ordinal)
+                            ? type[2..].PadLeft(2, '0')
+                            : type.ToLowerInvariant(),
+                        p.TryGetProperty("partlabel", out var name) ? name.GetString() : null
+                    )
+                );
+            }
+            // The kernel shows a container of logical partitions as a stub: it reaches as far as what it holds.
+            for (var i = 0; i < partitions.Count; i++)
+                if (partitions[i] is { Type: "05" or "0f" or "85" } container)
+                    partitions[i] = container with
+                    {
+                        Size = Math.Max(
+                            container.Size,
+                            partitions.Where(q => q.Number > 4).Select(q => q.Start + q.Size).DefaultIfEmpty().Max()
+                                - container.Start
+                        ),
+                    };
+            return new SfdiskScript(LabelOf(label.GetString()), sector, null, null, partitions);
+        }
+        throw new FormatRefusedException(
+            "No drive with partitions is in it.",
+            "blockdevices",
+            "What lsblk -J -b -O prints of a drive with partitions."
+        );
+    }
+
+    private static int NumberOf(string node, int otherwise)
+    {
+        var digits = node.AsSpan()[(node.AsSpan().LastIndexOfAnyExceptInRange('0', '9') + 1)..];
+        return int.TryParse(digits, NumberStyles.None, CultureInfo.InvariantCulture, out var number) && number > 0
+            ? number
+            : otherwise;
     }
 
     private static string LabelOf(string? label) =>

@@ -121,4 +121,48 @@ public class AcceptanceTests
                 )
             );
     }
+
+    [Theory]
+    [InlineData(1.0, 0, 3, "Proved")]
+    [InlineData(0.99, 0, 3, "Proved")]
+    [InlineData(0.8, 0, 3, "Failed")]
+    [InlineData(1.0, 0, 2, "Failed")]
+    [InlineData(1.0, 200_000_000_000, 3, "Failed")]
+    public void What_the_new_probe_sees_on_the_drive_is_held_against_the_plan(
+        double share,
+        long bootStart,
+        int count,
+        string proof
+    )
+    {
+        (string, object?)[] behind =
+        [
+            ("firmware.kind", "bios"),
+            ("firmware.startedBy", "bios"),
+            ("firmware.reachBytes", 137_438_953_472L),
+            ("storage.0.sizeBytes", 500_107_862_016L),
+        ];
+        var first = Facts.GoodBut(behind);
+        var planned = Core.Layouts.MachineLayout.Of(first, Shipped.Catalogue.System("wickerwork-26")).Layout!;
+        planned.Partitions.Count.ShouldBe(3);
+        var seen = string.Join(
+            "; ",
+            planned
+                .Partitions.Take(count)
+                .Select(p =>
+                    $"{(p.Number == 1 && bootStart > 0 ? bootStart : p.StartLba * 512)} {(long)(p.SizeLba * 512 * share)}"
+                )
+        );
+        var lines = Acceptance.Lines(
+            first,
+            Facts.GoodBut([.. behind, .. After, ("storage.0.partitions", seen)]),
+            true,
+            new Plan(new DateOnly(2026, 12, 3)),
+            Shipped.Catalogue.System("wickerwork-26")!,
+            Done,
+            null,
+            null
+        );
+        lines.Single(l => l.Line == "The drive is divided as planned").Proof.ToString().ShouldBe(proof);
+    }
 }

@@ -186,4 +186,25 @@ public class FurtherReaderTests
         }
         Fleet.Machines.Count.ShouldBe(26);
     }
+
+    [Fact]
+    public void Partitions_are_read_with_their_places_and_the_stub_of_an_extended_one_is_none()
+    {
+        var facts = Read(
+            (
+                "lsblk.json",
+                """
+                {"blockdevices": [{"name": "sda", "type": "disk", "size": 500107862016, "rota": true, "rm": false, "tran": "sata",
+                  "children": [
+                    {"name": "sda5", "type": "part", "start": 2103296, "size": 1073741824},
+                    {"name": "sda1", "type": "part", "start": 2048, "size": 1073741824},
+                    {"name": "sda2", "type": "part", "start": 2101248, "size": 1024},
+                    {"name": "odd", "type": "part", "start": -4, "size": 9999999},
+                    {"name": "crypt", "type": "crypt", "size": 1073741824}
+                  ]}]}
+                """
+            )
+        );
+        facts.Word("storage.0.partitions").ShouldBe("1048576 1073741824; 1076887552 1073741824");
+    }
 }
