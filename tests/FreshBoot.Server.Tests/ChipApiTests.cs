@@ -162,6 +162,9 @@ public sealed class ChipApiTests(DemoWorkshop demo) : IClassFixture<DemoWorkshop
         Assert.Equal("done", (await DoAsync(id, "verify")).State);
         await Refused("read", new { by = "Pim" }, "not its maker's");
 
+        // Each write wants its power looked at.
+        await Refused("restore", write, "ains is on");
+        await SayAsync(id, "confirm", new { by = "Pim", what = "mains" });
         Assert.Equal("done", (await DoAsync(id, "restore", write)).State);
         Assert.Equal(before, OnChip("MR-0411"));
     }

@@ -118,7 +118,14 @@ public sealed record ChipState(
             ChipDeed.Image => this with { ImageRom = e.RomId },
             ChipDeed.Mains => this with { Mains = true, Programmer = false },
             ChipDeed.Programmer => this with { Programmer = true, Mains = false },
-            ChipDeed.Begun => this with { Content = ChipContent.Broken, Holds = null },
+            // Whoever comes back to a chip that was left in the middle looks at its power again.
+            ChipDeed.Begun => this with
+            {
+                Content = ChipContent.Broken,
+                Holds = null,
+                Mains = false,
+                Programmer = false,
+            },
             ChipDeed.Written => this with { Content = ChipContent.Replaced, Dead = false, Holds = e.Sha256 },
             ChipDeed.Restored => this with { Content = ChipContent.Maker, Dead = false, Holds = e.Sha256 },
             ChipDeed.Failed => this with

@@ -351,7 +351,8 @@ internal sealed class WorkOnChip(
             throw new IOException(
                 "Write protection is still on: it was another screw, or the chip has not noticed yet. Nothing was written."
             );
-        // From here on it is half written, whatever happens to this server.
+        // From here on it is half written, whatever happens to this server, and its maker's system starts no more.
+        await MarkAsync(row.Tag, "no", by);
         row = await SayAsync(
             row,
             ChipDeed.Begun,
@@ -393,7 +394,6 @@ internal sealed class WorkOnChip(
                 null,
                 JsonSerializer.Serialize(faults, JsonSerializerOptions.Web)
             );
-            await MarkAsync(row.Tag, "no", by);
             throw new IOException($"{e.Message} The machine is marked as one that does not start.", e);
         }
         await SayAsync(row, deed, by, says, Hash(bytes), rom, faults);

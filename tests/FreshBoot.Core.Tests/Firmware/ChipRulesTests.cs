@@ -62,6 +62,10 @@ public sealed class ChipRulesTests
         var begun = ChipState.Of([.. Ready, Did(ChipDeed.Begun)]);
         Assert.False(begun.Starts);
         Assert.Contains("Do not restart", begun.Says);
+        // Its power is looked at again: by the running machine, or with a programmer where it runs no more.
+        Assert.Throws<RefusedException>(() => ChipRules.Check(begun, ChipDeed.Restored));
+        ChipRules.Check(begun, ChipDeed.Mains);
+        ChipRules.Check(begun, ChipDeed.Programmer);
         Assert.True(ChipState.Of([.. Ready, Did(ChipDeed.Begun), Did(ChipDeed.Written, "c")]).Starts);
     }
 

@@ -180,19 +180,37 @@ function Work({ chip }: { chip: Chip }) {
     board: <BoardWord say={say.mutate} busy={say.isPending} />,
     image: <Image chip={chip} by={by} />,
     power: (
-      <button
-        type="button"
-        disabled={say.isPending}
-        className={look}
-        onClick={() => {
-          say.mutate({ what: state.dead ? 'programmer' : 'mains' });
-        }}
-      >
-        {state.dead ? 'Programmer is on, mains and battery off' : 'Mains is on'}
-      </button>
+      <span className="flex flex-wrap gap-3">
+        {!state.dead && (
+          <button
+            type="button"
+            disabled={say.isPending}
+            className={look}
+            onClick={() => {
+              say.mutate({ what: 'mains' });
+            }}
+          >
+            Mains is on
+          </button>
+        )}
+        {broken && (
+          <button
+            type="button"
+            disabled={say.isPending}
+            className={look}
+            onClick={() => {
+              say.mutate({ what: 'programmer' });
+            }}
+          >
+            Programmer is on, mains and battery off
+          </button>
+        )}
+      </span>
     ),
   };
-  const checks = broken ? chip.beforeRestore : chip.beforeWrite;
+  // What is written already may be brought back: then the same is asked as of a chip that broke.
+  const back = state.content !== 'maker';
+  const checks = back ? chip.beforeRestore : chip.beforeWrite;
   const first = checks.find((c) => !c.holds)?.id;
   return (
     <section aria-label={`Chip of ${chip.tag}`} className="min-w-0">
@@ -210,7 +228,7 @@ function Work({ chip }: { chip: Chip }) {
       )}
       {job !== null && <JobLine id={job} failed="" />}
       {(begin.error ?? say.error) && <Failed error={begin.error ?? say.error} />}
-      <ol aria-label={broken ? 'Before the backup is written back' : 'Before it is written'} className="mt-2">
+      <ol aria-label={back ? 'Before the backup is written back' : 'Before it is written'} className="mt-2">
         {checks.map((c, i) => (
           <li
             key={c.id}
@@ -250,7 +268,7 @@ function Work({ chip }: { chip: Chip }) {
           </p>
         </div>
       )}
-      {((!broken && wholeWay && state.content === 'maker') || wayBack) && (
+      {(back ? wayBack : wholeWay) && (
         <form
           aria-label="Danger"
           className="border-y-2 border-wall py-2"
