@@ -2,6 +2,7 @@ using System.Security.Cryptography;
 using FreshBoot.Data.Catalogue;
 using FreshBoot.Data.Dossiers;
 using FreshBoot.Data.Firmware;
+using FreshBoot.Data.Identity;
 using FreshBoot.Data.Images;
 using FreshBoot.Data.Intake;
 using FreshBoot.Data.Jobs;
@@ -129,6 +130,7 @@ public static class DataServices
             .AddSingleton<PhotoStore>()
             .AddSingleton<RomStore>()
             .AddSingleton<ChipStore>()
+            .AddSingleton<IdentityStore>()
             .AddSingleton<ArrivalStore>()
             .AddSingleton<OrderStore>()
             .AddSingleton<EntryVersionStore>()

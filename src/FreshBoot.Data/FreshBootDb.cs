@@ -2,6 +2,7 @@ using System.Text.Json;
 using FreshBoot.Data.Catalogue;
 using FreshBoot.Data.Dossiers;
 using FreshBoot.Data.Firmware;
+using FreshBoot.Data.Identity;
 using FreshBoot.Data.Images;
 using FreshBoot.Data.Intake;
 using FreshBoot.Data.Jobs;
@@ -41,6 +42,9 @@ public sealed class FreshBootDb(DbContextOptions<FreshBootDb> options) : DbConte
 
     /// <summary>Images of firmware chips; their bytes lie in the data folder under their SHA-256.</summary>
     public DbSet<RomRow> Roms => Set<RomRow>();
+
+    /// <summary>Identities that the shop gave; rows are only added.</summary>
+    public DbSet<IdentityRow> Identities => Set<IdentityRow>();
 
     /// <summary>Firmware chips.</summary>
     public DbSet<ChipRow> Chips => Set<ChipRow>();
@@ -115,6 +119,14 @@ public sealed class FreshBootDb(DbContextOptions<FreshBootDb> options) : DbConte
         {
             rom.ToTable("roms");
             rom.HasIndex(r => r.Sha256).IsUnique();
+        });
+        modelBuilder.Entity<IdentityRow>(identity =>
+        {
+            identity.ToTable("identities");
+            identity.HasIndex(i => i.Tag);
+            identity.HasIndex(i => i.Serial).IsUnique();
+            identity.Property(i => i.Tag).UseCollation("NOCASE");
+            identity.Ignore(i => i.Given);
         });
         modelBuilder.Entity<ChipRow>(chip =>
         {

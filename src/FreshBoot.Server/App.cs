@@ -16,6 +16,7 @@ using FreshBoot.Server.Firmware;
 using FreshBoot.Server.Fleet;
 using FreshBoot.Server.Handover;
 using FreshBoot.Server.Hosting;
+using FreshBoot.Server.Identity;
 using FreshBoot.Server.Images;
 using FreshBoot.Server.Intake;
 using FreshBoot.Server.Jobs;
@@ -97,6 +98,8 @@ internal static class App
         builder.Services.AddSingleton<TestCapacity>();
         builder.Services.AddSingleton<MachineWork>();
         builder.Services.AddSingleton<PlanLayout>();
+        builder.Services.AddSingleton<MachineDrives>();
+        builder.Services.AddSingleton<GiveIdentity>();
         builder.Services.AddSingleton<StartDrive>();
         builder.Services.AddSingleton<PlanSwitches>();
         builder.Services.AddSingleton<WorkOnChip>();
@@ -180,6 +183,7 @@ internal static class App
         api.MapPreparation();
         api.MapMedia();
         api.MapLayouts();
+        api.MapIdentity();
         api.MapRoms();
         api.MapSwitches();
         api.MapChips();

@@ -205,15 +205,16 @@ public sealed class ChipApiTests(DemoWorkshop demo) : IClassFixture<DemoWorkshop
         await SayAsync(id, "confirm", new { by = "Pim", what = "programmer" });
         Assert.Equal("done", (await DoAsync(id, "restore", word)).State);
         Assert.Equal(before, OnChip("MR-0416"));
-        Assert.Equal("yes", await WorksAsync());
+        // That it starts again is shown by a start: until then nothing is claimed.
+        Assert.Null(await WorksAsync());
 
         async Task<string?> WorksAsync() =>
             (await _client.GetFromJsonAsync<JsonElement>("/api/machines/MR-0416"))
                 .GetProperty("facts")
                 .EnumerateArray()
-                .Single(f => f.GetProperty("key").GetString() == "os.works")
-                .GetProperty("value")
-                .GetString();
+                .Where(f => f.GetProperty("key").GetString() == "os.works")
+                .Select(f => f.GetProperty("value").GetString())
+                .SingleOrDefault();
     }
 
     [Fact]

@@ -1,4 +1,6 @@
 using System.Text.Json;
+using FreshBoot.Core.Dossiers;
+using FreshBoot.Core.Identity;
 using FreshBoot.Core.Probes;
 using FreshBoot.Formats.Smbios;
 using FreshBoot.Workshop.Simulated;
@@ -20,7 +22,53 @@ public sealed class DmidecodeTests : IDisposable
             JsonSerializerOptions.Web
         )!;
         foreach (var machine in fleet.Where(m => m is { Probed: true, Arm: false }))
-            await AgreesAsync(SimulatedProbe.Sources(machine)["smbios.bin"], _folder);
+        {
+            var table = SimulatedProbe.Sources(machine)["smbios.bin"];
+            await AgreesAsync(table, _folder);
+            await TakesAnIdentityAsync(table, _folder);
+        }
+    }
+
+    /// <summary>Fails where an identity is not read back from the table, or anything else in it changed.</summary>
+    internal static async Task TakesAnIdentityAsync(byte[] table, string folder)
+    {
+        var profile = new IdentityProfile(
+            IdentityLevel.Full,
+            "Ottavine",
+            "Plinth PL-08A",
+            "OT-PLINTH-8",
+            "P8ABCDEFGH9",
+            Guid.Parse("0fb93986-6837-4388-a45e-057b5d5170ad")
+        );
+        var written = IdentityTable.Of(table, Dossier.Empty, profile);
+        foreach (var entry in (SmbiosEntry[])[SmbiosEntry.Bits32, SmbiosEntry.Bits64])
+        {
+            var (before, after) = (await SaysAsync(original: true), await SaysAsync(original: false));
+            after.Keys.ShouldBe(before.Keys);
+            var types = SmbiosTable.Read(table).ToDictionary(s => (int)s.Handle, s => s.Type);
+            foreach (var (handle, fields) in after)
+            foreach (var (field, value) in fields)
+                value.ShouldBe(
+                    (types[handle], field) switch
+                    {
+                        (1 or 2 or 3, "Manufacturer") => "Ottavine",
+                        (1, "Product Name") => "Plinth PL-08A",
+                        (1, "Serial Number") or (3, "Serial Number") => "P8ABCDEFGH9",
+                        (1, "UUID") => "0fb93986-6837-4388-a45e-057b5d5170ad",
+                        (1, "Family") => "Plinth",
+                        (2, "Product Name") => "OT-PLINTH-8",
+                        _ => before[handle][field],
+                    },
+                    $"{entry}, handle {handle:x4}, {field}"
+                );
+
+            async Task<Dictionary<int, Dictionary<string, string>>> SaysAsync(bool original)
+            {
+                var dump = Path.Combine(folder, "taken.dmi");
+                await File.WriteAllBytesAsync(dump, written.File(original, entry));
+                return Printed(await ProgramOutput.Of("dmidecode", "--from-dump", dump));
+            }
+        }
     }
 
     /// <summary>Fails where a field of a structure is read otherwise than dmidecode prints it.</summary>

@@ -1,7 +1,6 @@
 using System.Net;
 using System.Net.Http.Json;
 using System.Text.Json;
-using FreshBoot.Workshop.Simulated;
 using Microsoft.Data.Sqlite;
 
 namespace FreshBoot.Server.Tests;
@@ -57,56 +56,6 @@ public sealed class RunApiTests : IDisposable
         var html = await (await _client.SendAsync(page)).Content.ReadAsStringAsync();
         WebUtility.HtmlDecode(html).Replace('\u00a0', ' ').ShouldContain("Your computer runs Tessaly 6, release 2.");
         html.ShouldContain("Nothing is left open");
-    }
-
-    [Fact]
-    public async Task A_spoof_route_yields_an_identity_that_dmidecode_reads()
-    {
-        var plinth = TestWorkshop.Stile("MR-0801") with
-        {
-            Maker = "Ottavine",
-            Model = "Plinth PL-06B",
-            Cpu = "Corvane C6-1",
-            Level = "v2",
-            SecureBoot = "",
-            Devices = [new("0300", "Corvane", "C6 graphics"), new("0200", "Netherby", "NB-12")],
-        };
-        await _client.PostAsync(
-            "/api/machines/import",
-            TestWorkshop.Form("MR-0801", ("a.tar.gz", SimulatedProbe.Bundle(plinth, DateTimeOffset.UnixEpoch)))
-        );
-        var route = await _runs.RouteAsync("MR-0801", "canzona-6", "spoof");
-        var url = $"/api/machines/MR-0801/routes/{route.GetProperty("id").GetString()}/files";
-        var identity = JsonDocument
-            .Parse(
-                (await _client.GetFromJsonAsync<JsonElement>(url))
-                    .EnumerateArray()
-                    .Single(f => f.GetProperty("name").GetString() == "identity.json")
-                    .GetProperty("text")
-                    .GetString()!
-            )
-            .RootElement;
-        var structure = await _client.GetByteArrayAsync($"{url}/smbios-type1.bin");
-
-        byte[] table = [.. structure, 127, 4, 0, 2, 0, 0];
-        var entry = new byte[24];
-        "_SM3_"u8.CopyTo(entry);
-        entry[6] = 24;
-        entry[7] = 3;
-        entry[8] = 3;
-        entry[10] = 1;
-        entry[12] = (byte)table.Length;
-        entry[16] = 32;
-        entry[5] = (byte)-entry.Sum(b => b);
-        var dump = Path.Combine(_workshop.Data, "identity.dmi");
-        await File.WriteAllBytesAsync(dump, [.. entry, .. new byte[8], .. table]);
-        async Task<string> Says(string what) =>
-            (await ProgramOutput.Of("dmidecode", "--from-dump", dump, "-q", "-s", what)).Trim();
-
-        (await Says("system-manufacturer")).ShouldBe("Ottavine");
-        (await Says("system-product-name")).ShouldBe(identity.GetProperty("model").GetString());
-        (await Says("system-serial-number")).ShouldBe(identity.GetProperty("serial").GetString());
-        (await Says("system-uuid")).ShouldBe(identity.GetProperty("uuid").GetString());
     }
 
     [Fact]

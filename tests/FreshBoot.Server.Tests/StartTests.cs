@@ -1,4 +1,5 @@
 using System.Diagnostics;
+using System.Globalization;
 using System.Net;
 using System.Net.Http.Json;
 using System.Text.Json;
@@ -149,6 +150,17 @@ public sealed class StartTests : IDisposable
             .GetProperty("why")
             .GetString()!
             .ShouldContain("the model (Plinth PL-06B) is not on the list");
+        var given = await (
+            await client.PostAsJsonAsync(
+                "/api/machines/MR-0422/identity",
+                new
+                {
+                    donor = "PL-08A",
+                    level = "full",
+                    by = "Pim",
+                }
+            )
+        ).JsonAsync();
         var later = await client.DoneAsync(
             await BeginAsync(
                 "canzona-6.iso",
@@ -157,7 +169,7 @@ public sealed class StartTests : IDisposable
                     tag = "MR-0422",
                     @as = "disc",
                     firmware = "bios",
-                    identity = "PL-08A",
+                    identity = given.GetProperty("id").GetInt32().ToString(CultureInfo.InvariantCulture),
                 }
             )
         );

@@ -44,6 +44,9 @@ const switchesPage = async () => ({
   Component: (await import('./firmware/SwitchesView')).SwitchesView,
 });
 const layoutPage = async () => ({ Component: (await import('./layouts/LayoutView')).LayoutView });
+const identityPage = async () => ({
+  Component: (await import('./identity/IdentityView')).IdentityView,
+});
 const mediaPage = async () => ({ Component: (await import('./media/Media')).Media });
 const packs = async () => ({ Component: (await import('./catalogue/Catalogue')).Packs });
 const editor = async () => ({ Component: (await import('./catalogue/Catalogue')).Catalogue });
@@ -84,6 +87,7 @@ const router = createBrowserRouter([
           { path: 'prepare', Component: PrepareView },
           { path: 'layout', lazy: layoutPage },
           { path: 'switches', lazy: switchesPage },
+          { path: 'identity', lazy: identityPage },
           { path: 'run', Component: RunView },
           { path: 'handover', Component: HandoverView },
         ],

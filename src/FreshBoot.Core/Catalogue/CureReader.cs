@@ -48,6 +48,9 @@ internal static class CureReader
             Revisions = node.Texts("revisions"),
             ChipBytes = node.Long("chipBytes"),
             Keeps = node.Texts("keeps"),
+            Payloads = node.Has("payloads") ? node.Texts("payloads") : ["full"],
+            HardwareId = node.TextOrNull("hardwareId"),
+            Sign = node.TextOrNull("sign"),
         };
 
     private static SideEffect Adds(PackNode node) =>

@@ -131,6 +131,9 @@ public sealed record SystemEntry(
     /// <summary>Free space that an in-place upgrade asks for, in bytes.</summary>
     public long InPlaceFreeBytes { get; init; }
 
+    /// <summary>The EFI system partition that an in-place upgrade asks for, in bytes; 0 where it makes do with any.</summary>
+    public long InPlaceLoaderBytes { get; init; }
+
     /// <summary>The gate that an in-place upgrade must pass unlifted; null where it upgrades any machine.</summary>
     public string? InPlaceGate { get; init; }
 
@@ -448,6 +451,73 @@ public sealed record ModelEntry(
     int? MemoryGroup,
     string Name,
     IReadOnlyDictionary<string, FactValue> Typical
+)
+{
+    /// <summary>Places for drives in it; empty where nobody noted them.</summary>
+    public IReadOnlyList<DriveSlot> Slots { get; init; } = [];
+
+    /// <summary>What whoever opens it or its settings should know of its board.</summary>
+    public IReadOnlyList<BoardNote> Notes { get; init; } = [];
+}
+
+/// <summary>A place for a drive.</summary>
+/// <param name="Name">How it is found: "front bay", "M.2 beside the memory".</param>
+/// <param name="Form">Its form, such as <c>2.5 inch</c>, <c>M.2</c>, <c>44-pin</c>.</param>
+/// <param name="Buses">What it speaks, in the words of <c>storage.0.bus</c>.</param>
+/// <param name="LengthsMm">Lengths that it holds, in millimetres; empty where any of its form goes in.</param>
+/// <param name="Key">The notch of an M.2 socket: B or M (PCI Express M.2 Specification); null for other forms.</param>
+/// <param name="Shares">What goes off or slows down while something is in it; null where nothing does.</param>
+/// <param name="Note">What else to know: jumpers, terminators, a spacer.</param>
+public sealed record DriveSlot(
+    string Name,
+    string Form,
+    IReadOnlyList<string> Buses,
+    IReadOnlyList<int> LengthsMm,
+    string? Key,
+    string? Shares,
+    string? Note
+);
+
+/// <summary>What a board's note is about.</summary>
+[JsonConverter(typeof(CamelCaseNames<BoardNoteAbout>))]
+public enum BoardNoteAbout
+{
+    /// <summary>Which output shows the first picture, and graphics on the board beside a card.</summary>
+    Display,
+
+    /// <summary>Slots and ports that share their lanes.</summary>
+    Lanes,
+
+    /// <summary>Where it starts from, and in two places.</summary>
+    Start,
+
+    /// <summary>Something else.</summary>
+    Other,
+}
+
+/// <summary>Something to know of a board.</summary>
+/// <param name="About">What it is about.</param>
+/// <param name="Text">The note.</param>
+public sealed record BoardNote(BoardNoteAbout About, string Text);
+
+/// <summary>Something that lets a drive of one sort into a place of another.</summary>
+/// <param name="Id">Its id.</param>
+/// <param name="Name">What it is called.</param>
+/// <param name="Form">Form of the drive that it takes.</param>
+/// <param name="Bus">Bus of that drive.</param>
+/// <param name="SlotForm">Form of the place that it goes into.</param>
+/// <param name="SlotBus">Bus of that place.</param>
+/// <param name="Money">Price in hundredth parts of a mark.</param>
+/// <param name="Note">What to mind; null for nothing.</param>
+public sealed record AdapterEntry(
+    string Id,
+    string Name,
+    string Form,
+    string Bus,
+    string SlotForm,
+    string SlotBus,
+    int Money,
+    string? Note
 );
 
 /// <summary>What people want a computer for.</summary>
@@ -586,7 +656,23 @@ public sealed record DonorModel(
     string BoardId,
     string SerialPrefix,
     IReadOnlyList<string> Systems
-);
+)
+{
+    /// <summary>The year it came out; null where nobody noted it.</summary>
+    public int? Year { get; init; }
+
+    /// <summary>Its form: laptop, small desktop, desktop or all-in-one.</summary>
+    public string? Form { get; init; }
+
+    /// <summary>Its graphics, by maker and class: "Corvane class 2".</summary>
+    public string? Graphics { get; init; }
+
+    /// <summary>What its fans and power management listen to.</summary>
+    public string? Sensors { get; init; }
+
+    /// <summary>What its processor and cooling are made for, such as "15 W, mobile".</summary>
+    public string? PowerClass { get; init; }
+}
 
 /// <summary>How a board's firmware is protected against writing.</summary>
 [JsonConverter(typeof(CamelCaseNames<WriteProtection>))]
@@ -622,6 +708,18 @@ public sealed record BoardEntry(string Id, string Name, WriteProtection Protecti
 
     /// <summary>Areas of the chip that stay whatever is written: serial numbers, network address, what was measured at the factory.</summary>
     public IReadOnlyList<string> Keeps { get; init; } = [];
+
+    /// <summary>
+    /// The schools that are proved on it, in the words of the choice <c>plan.firmware</c>: <c>full</c>, and <c>keep</c> where legacy
+    /// boot can be added to the maker's own.
+    /// </summary>
+    public IReadOnlyList<string> Payloads { get; init; } = ["full"];
+
+    /// <summary>The hardware id that is set before anything is written, where the board asks for one; null where it does not.</summary>
+    public string? HardwareId { get; init; }
+
+    /// <summary>What is seen when the new firmware has started; null where nobody wrote it down.</summary>
+    public string? Sign { get; init; }
 
     /// <summary>What replacing its firmware changes, and what it costs.</summary>
     [JsonIgnore]

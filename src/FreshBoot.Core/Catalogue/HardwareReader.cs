@@ -11,6 +11,35 @@ internal static class HardwareReader
             node.NumberOrNull("memoryGroup"),
             node.TextOrNull("name") ?? node.Text("id"),
             node.Settings("typical") ?? []
+        )
+        {
+            Slots =
+            [
+                .. node.Each("slots")
+                    .Select(s => new DriveSlot(
+                        s.Text("name"),
+                        s.Text("form"),
+                        s.Texts("buses"),
+                        s.Numbers("lengthsMm"),
+                        s.TextOrNull("key"),
+                        s.TextOrNull("shares"),
+                        s.TextOrNull("note")
+                    )),
+            ],
+            Notes = [.. node.Each("notes").Select(n => new BoardNote(n.Enum<BoardNoteAbout>("about"), n.Text("text")))],
+        };
+
+    /// <summary>An adapter between a drive and a place of another sort.</summary>
+    public static AdapterEntry Adapter(PackNode node) =>
+        new(
+            node.Id(),
+            node.Text("name"),
+            node.Text("form"),
+            node.Text("bus"),
+            node.Text("slotForm"),
+            node.Text("slotBus"),
+            node.Number("money"),
+            node.TextOrNull("note")
         );
 
     /// <summary>A maker's keys, and the names of its settings.</summary>
@@ -68,7 +97,14 @@ internal static class HardwareReader
             node.Text("boardId"),
             node.Text("serialPrefix"),
             node.SystemIds("systems")
-        );
+        )
+        {
+            Year = node.NumberOrNull("year"),
+            Form = node.TextOrNull("form"),
+            Graphics = node.TextOrNull("graphics"),
+            Sensors = node.TextOrNull("sensors"),
+            PowerClass = node.TextOrNull("powerClass"),
+        };
 
     /// <summary>A memory module and its price.</summary>
     public static MemoryModule Module(PackNode node) =>

@@ -36,6 +36,7 @@ public static class PackEdits
         "makers",
         "donors",
         "boards",
+        "adapters",
         "memory",
         "prices",
         "computers",

@@ -73,6 +73,9 @@ internal sealed record PackNode(PackPass Pass, string File, string At, JsonObjec
     /// <summary>Texts of a list; none where it is missing.</summary>
     public string[] Texts(string name) => [.. (Json[name]?.AsArray() ?? []).Select(t => t!.GetValue<string>())];
 
+    /// <summary>Whole numbers of a list; none where it is missing.</summary>
+    public int[] Numbers(string name) => [.. (Json[name]?.AsArray() ?? []).Select(t => t!.GetValue<int>())];
+
     /// <summary>A whole number that the schema demands.</summary>
     public int Number(string name) => Json[name]!.GetValue<int>();
 

@@ -65,6 +65,7 @@ public static class PackReader
             lists.Boards.Add(board);
             lists.Cures.Add(board.Cure);
         }
+        lists.Adapters.AddRange(pack.Each("adapters").Select(HardwareReader.Adapter));
         lists.Models.AddRange(pack.Each("models").Select(HardwareReader.Model));
         lists.Programs.AddRange(pack.Each("programs").Select(ShopReader.Program));
         lists.Makers.AddRange(pack.Each("makers").Select(HardwareReader.Maker));

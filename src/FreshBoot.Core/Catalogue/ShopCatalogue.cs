@@ -1,5 +1,6 @@
 using System.Collections.Concurrent;
 using System.Collections.Frozen;
+using FreshBoot.Core.Dossiers;
 using FreshBoot.Core.Procedures;
 
 namespace FreshBoot.Core.Catalogue;
@@ -72,6 +73,15 @@ public sealed class ShopCatalogue
     /// <summary>Other computers of the shop.</summary>
     public IReadOnlyList<ComputerEntry> Computers => Lists.Computers;
 
+    /// <summary>Adapters between drives and places of another sort.</summary>
+    public IReadOnlyList<AdapterEntry> Adapters => Lists.Adapters;
+
+    /// <summary>The line of machines that a dossier is of; null where it is not in the catalogue.</summary>
+    public ModelEntry? Model(IFacts facts) =>
+        facts.Word("identity.model") is { } model
+            ? Models.FirstOrDefault(m => m.Pattern.IsMatch($"{facts.Word("identity.maker")} {model}".Trim()))
+            : null;
+
     /// <summary>Who says what about the questions on which practitioners disagree.</summary>
     public IReadOnlyList<SchoolEntry> Schools => Lists.Schools;
 
@@ -137,6 +147,7 @@ internal sealed class CatalogueLists
     public List<MakerEntry> Makers { get; } = [];
     public List<PriceEntry> Prices { get; } = [];
     public List<ComputerEntry> Computers { get; } = [];
+    public List<AdapterEntry> Adapters { get; } = [];
     public List<ProcedureEntry> Procedures { get; } = [];
     public List<SchoolEntry> Schools { get; } = [];
 }

@@ -34,6 +34,7 @@ internal static class SystemReader
             InPlace = [.. node.Each("inPlace").Select(s => new InPlaceSource(s.SystemId("from"), s.Texts("keeps")))],
             InPlaceBegins = node.EnumOr("inPlaceBegins", UpgradeBegins.Inside),
             InPlaceFreeBytes = node.Long("inPlaceFreeBytes"),
+            InPlaceLoaderBytes = node.Long("inPlaceLoaderBytes"),
             InPlaceGate = InPlaceGate(node, requirements),
             Account = node.EnumOr("account", Asked.Offered),
             Network = node.EnumOr("network", Asked.Offered),

@@ -134,6 +134,11 @@ public static class Choices
             "How much identity",
             Rung.Setup,
             ("least", "the board id only", "As little as possible is untrue; some services see the old model."),
+            (
+                "model",
+                "model and board id",
+                "Set-up programs see one machine that fits together; the serial number stays true."
+            ),
             ("full", "model, serial and board id", "All of it fits together; more of it is made up.")
         ),
         Ask(

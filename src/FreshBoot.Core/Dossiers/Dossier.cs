@@ -83,13 +83,27 @@ public sealed class Dossier : IFacts
 
     /// <summary>
     /// This dossier with a probe's readings taken in. What the same sources said before is dropped, so that a drive
-    /// that was taken out does not linger; what other sources and people said stays.
+    /// that was taken out does not linger; what other sources and people said stays. Under an identity that it took a machine does
+    /// not say what it is: what it was read as before stays in force.
     /// </summary>
     public Dossier WithProbe(IReadOnlyCollection<Reading> probed)
     {
         var again = probed.Select(r => r.Source).ToHashSet(StringComparer.Ordinal);
-        return From(Readings.Where(r => r.Origin != Origin.Probed || !again.Contains(r.Source)).Concat(probed));
+        var under = probed.Any(r => r.Key.StartsWith(Taken, StringComparison.Ordinal));
+        var told = probed.Select(r => r.Key).ToHashSet(StringComparer.Ordinal);
+        return From(
+            Readings
+                .Where(r =>
+                    r.Origin != Origin.Probed
+                    || !again.Contains(r.Source)
+                    || (under && Own.Contains(r.Key) && !told.Contains(r.Key))
+                )
+                .Concat(probed)
+        );
     }
+
+    private const string Taken = "identity.taken";
+    private static readonly string[] Own = ["identity.maker", "identity.model", "identity.serial", "identity.board"];
 
     /// <summary>This dossier with what a person entered or chose; an earlier word of the same origin gives way.</summary>
     public Dossier WithWord(Reading reading) =>

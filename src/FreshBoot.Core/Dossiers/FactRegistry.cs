@@ -191,6 +191,16 @@ public static class FactRegistry
         {
             Detail = true,
         },
+        Text(
+            DriveOrder.Key,
+            "Drive that gets the system",
+            Rung.Disk,
+            "Look at sizes and serial numbers of its drives.",
+            5
+        ) with
+        {
+            Detail = true,
+        },
         Text("layout.own", "Layout that somebody drew", Rung.Disk, "Draw it on the machine's page Layout.", 5) with
         {
             Detail = true,
@@ -312,6 +322,37 @@ public static class FactRegistry
             Rung.Parts,
             "Compare the label, the casing and the board with the photographs of intake. Needed only where no serial number tells."
         ) with
+        {
+            Detail = true,
+        },
+        Whole(
+            "identity.year",
+            "Year it was made",
+            Rung.Parts,
+            null,
+            1980,
+            2100,
+            "Read the label on the bottom.",
+            1
+        ) with
+        {
+            Detail = true,
+        },
+        Text(
+            "identity.taken",
+            "Identity that it took",
+            Rung.Setup,
+            "Read its system report under the taken identity.",
+            2
+        ) with
+        {
+            Detail = true,
+        },
+        Text("identity.takenSerial", "Serial number that it took", Rung.Setup, "Read its system report.", 2) with
+        {
+            Detail = true,
+        },
+        Text("identity.takenBoard", "Board name that it took", Rung.Setup, "Read its system report.", 2) with
         {
             Detail = true,
         },
@@ -588,6 +629,26 @@ public static class FactRegistry
         },
         Detail("storage.0.serial", "Drive serial number", Rung.Disk),
         Detail("storage.0.partitions", "Partitions on it", Rung.Disk),
+        Choice("storage.0.table", "Partition table", Rung.Disk, RunProbe, 4, ("mbr", "MBR"), ("gpt", "GPT")) with
+        {
+            Indexed = true,
+            Detail = true,
+        },
+        Whole(
+            "storage.0.loaderBytes",
+            "EFI system partition",
+            Rung.Disk,
+            "B",
+            1_000_000,
+            1L << 40,
+            "Open the page about drives of the system on it: the first small partition, without a letter.",
+            4
+        ) with
+        {
+            Indexed = true,
+            Detail = true,
+        },
+        Detail("storage.0.port", "Where it is plugged in", Rung.Disk),
         Choice(
             "storage.0.health",
             "Drive soundness",
@@ -827,6 +888,12 @@ public static class FactRegistry
         {
             Detail = true,
         },
+        Room("os.oldSystemBytes", "Previous system, kept beside it", "clean-up page"),
+        Room("os.updateFilesBytes", "Files of past updates", "clean-up page"),
+        Room("os.temporaryBytes", "Temporary files", "clean-up page"),
+        Room("os.binBytes", "In the bin", "clean-up page"),
+        Room("os.sleepFileBytes", "File for sleep to disk", "clean-up page"),
+        Room("os.downloadsBytes", "Downloaded installers and discs", "download folder"),
         Choice(
             "os.works",
             "The system on it works",
@@ -907,6 +974,13 @@ public static class FactRegistry
         string how,
         int minutes
     ) => new(key, label, FactForm.Whole, unit, min, max, [], rung, how, minutes, false, false, true);
+
+    /// <summary>Bytes that can be had back on the drive of the system that is there.</summary>
+    private static FactDefinition Room(string key, string label, string page) =>
+        Whole(key, label, Rung.Disk, "B", 0, 1L << 50, $"Start it and open its {page}.", 3) with
+        {
+            Detail = true,
+        };
 
     /// <summary>A number from 0 up that only a probe reads.</summary>
     private static FactDefinition Count(string key, string label, Rung rung, string? unit, long max) =>

@@ -48,15 +48,21 @@ public sealed record Sameness(
     /// <param name="known">The machine as it was known before.</param>
     /// <param name="probed">What came in.</param>
     /// <param name="mark">What is said of a serial number of the casing.</param>
-    public static Sameness Of(IFacts known, IFacts probed, Func<string, SerialMark> mark)
+    /// <param name="given">Whether the shop gave this machine an identity that shows a value under a key.</param>
+    public static Sameness Of(
+        IFacts known,
+        IFacts probed,
+        Func<string, SerialMark> mark,
+        Func<string, string, bool> given
+    )
     {
         var casing = probed.Word("identity.serial") is { } serial ? mark(serial) : SerialMark.Counts;
         var marks = Body.Where(b => b.Key != "identity.serial" || casing == SerialMark.Counts)
             .Select(b => (b.Key, b.Changed, Agrees: Agrees(Words(known, b.Key), Words(probed, b.Key))))
             .ToList();
         var drives = Agrees(Drives(known), Drives(probed));
-        // A machine that took another identity shows that one's model.
-        var kinds = Kind.Where(k => k.Key != "identity.model" || casing != SerialMark.Given)
+        // A machine that took another identity shows that one's model and board.
+        var kinds = Kind.Where(k => probed.Word(k.Key) is not { } value || !given(k.Key, value))
             .Select(k => (k.Key, k.Changed, Agrees: Agrees(Words(known, k.Key), Words(probed, k.Key))))
             .ToList();
 

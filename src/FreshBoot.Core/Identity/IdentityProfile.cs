@@ -1,90 +1,153 @@
-using System.Security.Cryptography;
-using System.Text;
+using System.Text.Json.Serialization;
 using FreshBoot.Core.Catalogue;
 using FreshBoot.Formats.Smbios;
 
 namespace FreshBoot.Core.Identity;
 
-/// <summary>The identity that a machine takes.</summary>
-/// <param name="Maker">Maker.</param>
-/// <param name="Model">Model.</param>
-/// <param name="Serial">A fresh serial with its check character.</param>
-/// <param name="Uuid">A fresh UUID (RFC 9562, version 8: made from a hash).</param>
-/// <param name="BoardId">Board id.</param>
-public sealed record IdentityProfile(string Maker, string Model, string Serial, Guid Uuid, string BoardId)
+/// <summary>How much of another identity a machine takes.</summary>
+[JsonConverter(typeof(CamelCaseNames<IdentityLevel>))]
+public enum IdentityLevel
 {
-    private const string Characters = "0123456789ABCDEFGHIJKLMNOPQRSTUVWXYZ";
+    /// <summary>The name of the board alone.</summary>
+    BoardId,
 
-    /// <summary>
-    /// A fresh identity of a donor model. The serial follows from <paramref name="seed"/>, so that asking twice gives the
-    /// same; one that is in <paramref name="taken"/> is passed over, because it may be somebody's.
-    /// </summary>
-    public static IdentityProfile Fresh(DonorModel donor, string seed, IReadOnlySet<string> taken)
+    /// <summary>Maker and model as well.</summary>
+    Model,
+
+    /// <summary>Serial number and id as well, both fresh.</summary>
+    Full,
+
+    /// <summary>Nothing but the name of the processor, which was shown wrongly.</summary>
+    Processor,
+}
+
+/// <summary>What a level changes, opens and breaks.</summary>
+/// <param name="Level">The level.</param>
+/// <param name="Changes">What is untrue afterwards.</param>
+/// <param name="Opens">What it opens.</param>
+/// <param name="Breaks">What it breaks.</param>
+public sealed record IdentityLevelWords(IdentityLevel Level, string Changes, string Opens, string Breaks);
+
+/// <summary>The identity that a machine takes.</summary>
+/// <param name="Level">How much of it.</param>
+/// <param name="Maker">Maker of the donor.</param>
+/// <param name="Model">Model of the donor.</param>
+/// <param name="BoardId">Name of the donor's board.</param>
+/// <param name="Serial">A fresh serial number with its check character; null where the machine keeps its own.</param>
+/// <param name="Uuid">A fresh random UUID (RFC 9562, version 4); null where the machine keeps its own.</param>
+/// <param name="Processor">The name of the processor; null where it stays.</param>
+public sealed record IdentityProfile(
+    IdentityLevel Level,
+    string? Maker,
+    string? Model,
+    string? BoardId,
+    string? Serial,
+    Guid? Uuid,
+    string? Processor = null
+)
+{
+    /// <summary>What each level changes, opens and breaks, the least first.</summary>
+    public static IReadOnlyList<IdentityLevelWords> Levels { get; } =
+    [
+        new(
+            IdentityLevel.BoardId,
+            "the name of the board",
+            "Installers and updates that look at the board alone.",
+            "Least of all: services and programs still see the model that it is."
+        ),
+        new(
+            IdentityLevel.Model,
+            "maker, model and the name of the board",
+            "Installers, updates and set-up programs that look at the model.",
+            "Power management and fans follow the donor’s tables; its own maker’s programs no longer know it."
+        ),
+        new(
+            IdentityLevel.Full,
+            "model, board, serial number and id",
+            "Programs that want all of it to fit together.",
+            "Services that look a serial number up refuse it, since its maker never gave it out. Warranty and whoever asks whose machine it is go by the true number: it stays on record here and on the casing."
+        ),
+    ];
+
+    /// <summary>What is said before anybody takes an identity.</summary>
+    public const string Caution =
+        "For the owner’s own machine only. The maker’s terms may forbid it: the owner decides. It is not for registering with anybody’s services.";
+
+    /// <summary>A fresh identity of a donor model.</summary>
+    /// <param name="donor">The donor.</param>
+    /// <param name="level">How much of it.</param>
+    /// <param name="random">At least <see cref="RandomBytes"/> random bytes; serial number and id are made of them and of nothing else.</param>
+    /// <returns>The identity; null where these bytes give no serial number that can be typed, and others are to be taken.</returns>
+    public static IdentityProfile? Fresh(DonorModel donor, IdentityLevel level, ReadOnlySpan<byte> random)
     {
-        for (var attempt = 0; ; attempt++)
-        {
-            var hash = SHA256.HashData(Encoding.UTF8.GetBytes($"{donor.Id}/{seed}/{attempt}"));
-            var body = donor.SerialPrefix + string.Concat(hash.Take(7).Select(b => Characters[b % 36]));
-            var serial = body + CheckCharacter(body);
-            if (taken.Contains(serial))
-                continue;
-            var uuid = hash[16..32];
-            uuid[6] = (byte)(uuid[6] & 0x0f | 0x80);
-            uuid[8] = (byte)(uuid[8] & 0x3f | 0x80);
+        var model = $"{donor.Line} {donor.Id}";
+        if (level != IdentityLevel.Full)
             return new IdentityProfile(
-                donor.Maker,
-                $"{donor.Line} {donor.Id}",
-                serial,
-                new Guid(uuid, bigEndian: true),
-                donor.BoardId
+                level,
+                level == IdentityLevel.Model ? donor.Maker : null,
+                level == IdentityLevel.Model ? model : null,
+                donor.BoardId,
+                null,
+                null
             );
-        }
+        if (SerialScheme.Make(donor.SerialPrefix, random) is not { } serial)
+            return null;
+        var uuid = random.Slice(SerialScheme.RandomBytes, 16).ToArray();
+        uuid[6] = (byte)(uuid[6] & 0x0f | 0x40);
+        uuid[8] = (byte)(uuid[8] & 0x3f | 0x80);
+        return new IdentityProfile(level, donor.Maker, model, donor.BoardId, serial, new Guid(uuid, bigEndian: true));
     }
 
-    /// <summary>The check character of ISO/IEC 7064, MOD 37,36: one wrong character, or two swapped ones, show.</summary>
-    /// <param name="text">Digits and capital letters.</param>
-    public static char CheckCharacter(string text)
-    {
-        var product = 36;
-        foreach (var c in text)
-        {
-            var value = Characters.IndexOf(c, StringComparison.Ordinal);
-            if (value < 0)
-                throw new ArgumentException($"“{c}” is no digit and no capital letter.", nameof(text));
-            var sum = (product + value) % 36;
-            product = (sum == 0 ? 36 : sum) * 2 % 37;
-        }
-        return Characters[(37 - product) % 36];
-    }
-
-    /// <summary>Whether a serial ends in its right check character.</summary>
-    public static bool Checks(string serial) => serial.Length > 1 && CheckCharacter(serial[..^1]) == serial[^1];
+    /// <summary>Random bytes that an identity is made of.</summary>
+    public const int RandomBytes = SerialScheme.RandomBytes + 16;
 
     /// <summary>
-    /// The SMBIOS structure of type 1 (DSP0134, section 7.2) without an end-of-table marker. The first three fields of the
-    /// UUID are little-endian, as the specification has it since version 2.6.
+    /// What is set in the machine's own SMBIOS table (DSP0134, sections 7.2 to 7.5): of system, board and casing what the level
+    /// says. The serial number of the board stays: by it the machine is known as this one afterwards.
     /// </summary>
-    public byte[] SmbiosType1()
+    [JsonIgnore]
+    public IReadOnlyList<SmbiosEdit> Edits
     {
-        var table = new SmbiosWriter();
-        table.Add(
-            1,
-            0x1b,
-            s =>
+        get
+        {
+            var edits = new List<SmbiosEdit>();
+            if (BoardId is { } board)
+                edits.Add(new SmbiosEdit(2, 0x05, board));
+            if (Maker is { } maker)
+                edits.AddRange(new SmbiosEdit[] { new(1, 0x04, maker), new(2, 0x04, maker), new(3, 0x04, maker) });
+            if (Model is { } model)
             {
-                s.Text(0x04, Maker);
-                s.Text(0x05, Model);
-                s.Text(0x06, "1.0");
-                s.Text(0x07, Serial);
-                var uuid = Uuid.ToByteArray();
-                for (var i = 0; i < uuid.Length; i++)
-                    s.Byte(0x08 + i, uuid[i]);
-                s.Byte(0x18, 0x06);
-                s.Text(0x19, BoardId);
-                s.Text(0x1a, Model.Split(' ')[0]);
+                edits.Add(new SmbiosEdit(1, 0x05, model));
+                edits.Add(new SmbiosEdit(1, 0x1a, model.Split(' ')[0]));
             }
-        );
-        // What Finish adds is the end marker: four bytes and two zeros.
-        return table.Finish()[..^6];
+            if (Serial is { } serial)
+            {
+                edits.Add(new SmbiosEdit(1, 0x07, serial));
+                edits.Add(new SmbiosEdit(3, 0x07, serial));
+            }
+            if (Uuid is { } uuid)
+                // The first three fields are little-endian, as the specification has it since version 2.6.
+                edits.Add(new SmbiosEdit(1, 0x08, null, uuid.ToByteArray()));
+            if (Processor is { } processor)
+                edits.Add(new SmbiosEdit(4, 0x10, processor));
+            return edits;
+        }
     }
+
+    /// <summary>What a field of an SMBIOS structure is called.</summary>
+    public static string FieldName(byte type, int offset) =>
+        (type, offset) switch
+        {
+            (1, 0x04) => "Maker",
+            (1, 0x05) => "Model",
+            (1, 0x07) => "Serial number",
+            (1, 0x08) => "Id (UUID)",
+            (1, 0x1a) => "Line",
+            (2, 0x04) => "Maker of the board",
+            (2, 0x05) => "Board",
+            (3, 0x04) => "Maker of the casing",
+            (3, 0x07) => "Serial number of the casing",
+            (4, 0x10) => "Processor",
+            _ => string.Create(System.Globalization.CultureInfo.InvariantCulture, $"type {type}, offset {offset}"),
+        };
 }

@@ -20,7 +20,7 @@ public static class Derivation
     /// <summary>A dossier of <paramref name="readings"/> and what follows from them.</summary>
     public static Dossier Complete(IEnumerable<Reading> readings, ShopCatalogue catalogue)
     {
-        var read = Dossier.From(readings.Where(r => r.Origin != Origin.Derived));
+        var read = DriveOrder.InOrder(Dossier.From(readings.Where(r => r.Origin != Origin.Derived)));
         return Dossier.From(read.Readings.Concat(Follow(read, catalogue)));
     }
 

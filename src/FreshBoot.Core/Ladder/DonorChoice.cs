@@ -1,33 +1,30 @@
-using System.Globalization;
 using FreshBoot.Core.Catalogue;
 using FreshBoot.Core.Dossiers;
 
 namespace FreshBoot.Core.Ladder;
 
 /// <summary>
-/// Chooses the model whose identity a machine takes: the nearest of the same line that the system supports, by processor
-/// generation. A far one brings wrong power management, wrong fans and no sleep.
+/// Chooses the model whose identity a machine takes by itself: the nearest of its own line that the system supports, as
+/// <see cref="DonorRanking"/> has them. A far one brings wrong power management, wrong fans and no sleep.
 /// </summary>
 public static class DonorChoice
 {
     private const string ModelGate = "model";
     private static readonly string[] Deciding = ["identity.maker", "identity.line", "cpu.generation"];
 
-    /// <summary>The donor, or null where there is none or the machine's line or generation is not known.</summary>
-    public static DonorModel? Nearest(IFacts facts, string system, IReadOnlyList<DonorModel> donors)
+    /// <summary>
+    /// The nearest donor of the machine's own line, or null where there is none or the machine's line or generation is not known.
+    /// </summary>
+    public static DonorModel? Nearest(IFacts facts, string system, ShopCatalogue catalogue)
     {
-        if (Generation(facts) is not { } generation)
+        if (DonorRanking.GenerationOf(facts) is null)
             return null;
-        return donors
-            .Where(d =>
-                d.Systems.Contains(system)
-                && d.Maker == facts.Word("identity.maker")
-                && d.Line == facts.Word("identity.line")
-            )
-            .OrderBy(d => Math.Abs(d.Generation - generation))
-            .ThenBy(d => d.Generation)
-            .ThenBy(d => d.Id, StringComparer.Ordinal)
-            .FirstOrDefault();
+        var own = catalogue.Donors.Where(d =>
+            d.Maker == facts.Word("identity.maker") && d.Line == facts.Word("identity.line")
+        );
+        return DonorRanking.Rank(facts, system, own, model => catalogue.Device("graphics", model)) is [var first, ..]
+            ? first.Donor
+            : null;
     }
 
     /// <summary>The cure that lifts a system's model gate for this machine, and the facts that leave it open.</summary>
@@ -35,9 +32,10 @@ public static class DonorChoice
         IFacts facts,
         string system,
         string requirement,
-        IReadOnlyList<DonorModel> donors
+        ShopCatalogue catalogue
     )
     {
+        var donors = catalogue.Donors;
         if (requirement != ModelGate || !donors.Any(d => d.Systems.Contains(system)))
             return (null, []);
         if (facts.Word("identity.maker") is { } maker && donors.All(d => d.Maker != maker))
@@ -45,7 +43,7 @@ public static class DonorChoice
         string[] open = [.. Deciding.Where(k => facts[k] is null)];
         if (open.Length > 0)
             return (null, open);
-        return Nearest(facts, system, donors) is { } donor ? (CureFor(donor, system), []) : (null, []);
+        return Nearest(facts, system, catalogue) is { } donor ? (CureFor(donor, system), []) : (null, []);
     }
 
     private static Cure CureFor(DonorModel donor, string system) =>
@@ -79,10 +77,4 @@ public static class DonorChoice
             FailPerMille = 80,
             HarmPerMille = 5,
         };
-
-    private static int? Generation(IFacts facts) =>
-        facts.Word("cpu.generation") is [_, .. var number]
-        && int.TryParse(number, NumberStyles.None, CultureInfo.InvariantCulture, out var generation)
-            ? generation
-            : null;
 }

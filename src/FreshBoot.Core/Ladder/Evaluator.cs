@@ -544,7 +544,7 @@ public sealed class Evaluator(ShopCatalogue catalogue)
         private Outcome Lifting(Ask ask, Gathered? into)
         {
             var result = Outcome.Wall;
-            switch (DonorChoice.Lift(facts, system.Id, ask.Requirement.Id, Catalogue.Donors))
+            switch (DonorChoice.Lift(facts, system.Id, ask.Requirement.Id, Catalogue))
             {
                 case ({ } cure, _) when !plan.Excludes(cure):
                     into?.Cures.Add(cure);

@@ -2,11 +2,9 @@ using System.Security.Cryptography;
 using System.Text;
 using System.Text.Json;
 using System.Text.Json.Serialization;
-using FreshBoot.Core.Catalogue;
-using FreshBoot.Core.Dossiers;
 using FreshBoot.Core.Identity;
-using FreshBoot.Core.Ladder;
 using FreshBoot.Core.Routes;
+using FreshBoot.Formats.Texts;
 
 namespace FreshBoot.Core.Preparation;
 
@@ -59,55 +57,43 @@ public static class PreparedFiles
     };
 
     /// <summary>The files of a route; empty where nothing has to be prepared.</summary>
-    public static IReadOnlyList<PreparedFile> Of(
-        Route route,
-        ShopCatalogue catalogue,
-        IFacts facts,
-        string tag,
-        IReadOnlySet<string> takenSerials
-    )
-    {
-        if (route.System is null || catalogue.System(route.System) is not { } system)
-            return [];
-        var files = new List<PreparedFile>();
+    /// <param name="route">The route.</param>
+    /// <param name="identities">The identities that the shop gave the machine, the latest last.</param>
+    public static IReadOnlyList<PreparedFile> Of(Route route, IReadOnlyList<GivenIdentity> identities) =>
+        route.System is not null
+        && route.Cures.Any(c => c.Kind == Outcome.Spoof)
+        && identities.LastOrDefault(i => i.Donor is not null) is { } given
+            ? Of(given)
+            : [];
 
-        if (
-            route.Cures.Any(c => c.Kind == Outcome.Spoof)
-            && DonorChoice.Nearest(facts, system.Id, catalogue.Donors) is { } donor
+    /// <summary>An identity as files: JSON, and an XML property list with the same keys.</summary>
+    public static IReadOnlyList<PreparedFile> Of(GivenIdentity given)
+    {
+        var profile = given.Profile;
+        var about = $"The identity of a {given.Donor ?? profile.Processor}: goes into the loader’s configuration.";
+        var values = new Dictionary<string, string>(StringComparer.Ordinal);
+        foreach (
+            var (key, value) in new[]
+            {
+                ("maker", profile.Maker),
+                ("model", profile.Model),
+                ("serial", profile.Serial),
+                ("uuid", profile.Uuid?.ToString()),
+                ("boardId", profile.BoardId),
+                ("processor", profile.Processor),
+            }
         )
-        {
-            var profile = IdentityProfile.Fresh(donor, tag, takenSerials);
-            files.Add(
-                PreparedFile.Of(
-                    "identity.json",
-                    $"The identity of a {profile.Model} with a fresh serial: goes into the loader's configuration.",
-                    (
-                        facts.Word("plan.identity") == "least"
-                            ? JsonSerializer.Serialize(new { profile.BoardId }, Indented)
-                            : JsonSerializer.Serialize(
-                                new
-                                {
-                                    profile.Maker,
-                                    profile.Model,
-                                    profile.Serial,
-                                    profile.Uuid,
-                                    profile.BoardId,
-                                },
-                                Indented
-                            )
-                    ) + "\n",
-                    "application/json"
-                )
-            );
-            if (facts.Word("plan.identity") != "least")
-                files.Add(
-                    PreparedFile.Of(
-                        "smbios-type1.bin",
-                        "The same as an SMBIOS structure of type 1, without an end marker.",
-                        profile.SmbiosType1()
-                    )
-                );
-        }
-        return files;
+            if (value is not null)
+                values[key] = value;
+        return
+        [
+            PreparedFile.Of(
+                "identity.json",
+                about,
+                JsonSerializer.Serialize(values, Indented) + "\n",
+                "application/json"
+            ),
+            PreparedFile.Of("identity.plist", about, PropertyList.Write(values), "application/xml"),
+        ];
     }
 }

@@ -80,6 +80,9 @@ public enum WorkAction
 
     /// <summary>Go to the chip on the bench.</summary>
     WorkOnChip,
+
+    /// <summary>Choose a donor, and give the machine an identity.</summary>
+    GiveIdentity,
 }
 
 /// <summary>The one next action of a work item.</summary>

@@ -16,8 +16,13 @@ namespace FreshBoot.Core.Preparation;
 /// <param name="Tag">Its tag.</param>
 /// <param name="Facts">Its dossier.</param>
 /// <param name="DossierVersion">Version of the dossier.</param>
-/// <param name="TakenSerials">Serial numbers that are somebody's.</param>
-public sealed record WorkMachine(string Tag, IFacts Facts, long DossierVersion, IReadOnlySet<string> TakenSerials);
+/// <param name="Identities">The identities that the shop gave it, the latest last.</param>
+public sealed record WorkMachine(
+    string Tag,
+    IFacts Facts,
+    long DossierVersion,
+    IReadOnlyList<GivenIdentity> Identities
+);
 
 /// <summary>
 /// Turns a route, a dossier and the shelf into work items: what has to be made, what it is made from, how it stands, and its
@@ -298,11 +303,11 @@ public sealed class WorkPlan
         return (taken, [.. open.Select(l => l[(system.Id.Length + 1)..])]);
     }
 
-    private (DonorModel Donor, IdentityProfile Profile)? Identity()
+    private GivenIdentity? Identity()
     {
         if (_route.Cures.All(c => c.Kind != Outcome.Spoof))
             return null;
-        if (DonorChoice.Nearest(_machine.Facts, _system.Id, _catalogue.Donors) is not { } donor)
+        if (DonorChoice.Nearest(_machine.Facts, _system.Id, _catalogue) is not { } nearest)
         {
             _items.Add(
                 Missing(
@@ -316,30 +321,58 @@ public sealed class WorkPlan
             );
             return null;
         }
-        var profile = IdentityProfile.Fresh(donor, _machine.Tag, _machine.TakenSerials);
+        var give = new WorkNext(WorkAction.GiveIdentity, "Give it an identity");
+        var given = _machine.Identities.LastOrDefault(i =>
+            _catalogue.Donors.FirstOrDefault(d => d.Id == i.Donor)?.Systems.Contains(_system.Id) == true
+        );
+        if (given is null)
+        {
+            _items.Add(
+                Missing(
+                    IdentityItem,
+                    WorkItemKind.Identity,
+                    Rung.Setup,
+                    $"Identity of a {nearest.Line} {nearest.Id}",
+                    $"{_system.FullName} lets no {_machine.Facts.Word("identity.model") ?? "such machine"} in, and it has no other identity yet.",
+                    give
+                )
+            );
+            return null;
+        }
+        var wanted = IdentityOf(_machine.Facts);
+        var stale = wanted is { } level && level != given.Profile.Level;
         _items.Add(
             new WorkItem(
                 IdentityItem,
                 WorkItemKind.Identity,
                 Rung.Setup,
-                $"Identity of a {profile.Model}",
-                WorkItemState.Ready,
-                $"Serial {profile.Serial}, board {profile.BoardId}. For this machine only.",
+                $"Identity of a {given.Donor}",
+                stale ? WorkItemState.Stale : WorkItemState.Ready,
+                stale ? "How much identity it takes was chosen otherwise since."
+                    : given.Profile.Serial is { } serial
+                        ? $"Serial {serial}, board {given.Profile.BoardId}. For this machine only."
+                    : $"Board {given.Profile.BoardId}{(given.Profile.Model is { } model ? $", {model}" : "")}. For this machine only.",
                 true,
-                [new("donor", donor.Id), new("dossier", $"version {_machine.DossierVersion}")],
-                null,
+                [new("identity", given.Name), new("donor", given.Donor!)],
+                stale || given.Donor != nearest.Id ? give : null,
                 []
             )
         );
-        return (donor, profile);
+        return given;
     }
 
+    /// <summary>How much identity was chosen; null where nobody chose.</summary>
+    public static IdentityLevel? IdentityOf(IFacts facts) =>
+        facts.Word("plan.identity") switch
+        {
+            "least" => IdentityLevel.BoardId,
+            "model" => IdentityLevel.Model,
+            "full" => IdentityLevel.Full,
+            _ => null,
+        };
+
     /// <summary>The image that the plan asks for: one as it came, with exactly these recipes applied as they are now.</summary>
-    private (ShelfImage? Ready, WorkItem Item) Image(
-        List<ShelfRecipe> wanted,
-        bool complete,
-        (DonorModel Donor, IdentityProfile Profile)? identity
-    )
+    private (ShelfImage? Ready, WorkItem Item) Image(List<ShelfRecipe> wanted, bool complete, GivenIdentity? identity)
     {
         var ofSystem = _shelf.Images.Where(i => i.System == _system.Id).OrderByDescending(i => i.Id).ToList();
         var originals = ofSystem.Where(i => i.Parent is null).ToList();
@@ -536,10 +569,7 @@ public sealed class WorkPlan
         );
     }
 
-    private IReadOnlyList<RehearsalSeen> Evidence(
-        ShelfImage image,
-        (DonorModel Donor, IdentityProfile Profile)? identity
-    )
+    private IReadOnlyList<RehearsalSeen> Evidence(ShelfImage image, GivenIdentity? identity)
     {
         var medium = _shelf.Media.FirstOrDefault(m => m.Ready && m.ImageId == image.Id);
         var asked = new RehearsalAsked(
@@ -547,7 +577,7 @@ public sealed class WorkPlan
             _machine.Facts,
             _machine.DossierVersion,
             identity?.Profile,
-            identity?.Donor.Id,
+            identity?.Name,
             medium is null ? null
                 : medium.IsDisc ? "disc"
                 : "stick",

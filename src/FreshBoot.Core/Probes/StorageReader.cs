@@ -21,7 +21,10 @@ internal static class StorageReader
         string? Model,
         string? Serial = null,
         long? Sector = null,
-        string? Partitions = null
+        string? Partitions = null,
+        string? Table = null,
+        long? Loader = null,
+        string? Port = null
     );
 
     public static void ReadLsblk(byte[] bytes, Report report)
@@ -50,7 +53,16 @@ internal static class StorageReader
                         Text(device, "model"),
                         Text(device, "serial"),
                         Sources.Number(device, "log-sec"),
-                        Partitions(device)
+                        Partitions(device),
+                        Text(device, "pttype") switch
+                        {
+                            "dos" => "mbr",
+                            "gpt" => "gpt",
+                            _ => null,
+                        },
+                        Loader(device),
+                        // Host, channel, target and unit, as the kernel counts them: for SATA the host is the port.
+                        Text(device, "hctl")
                     )
                 );
             else
@@ -130,6 +142,10 @@ internal static class StorageReader
                 report.Add($"storage.{i}.kind", source, spins ? "disk" : "flash");
             report.Add($"storage.{i}.model", source, kept[i].Model);
             report.Add($"storage.{i}.partitions", source, kept[i].Partitions);
+            report.Add($"storage.{i}.table", source, kept[i].Table);
+            if (kept[i].Loader is { } loader)
+                report.Add($"storage.{i}.loaderBytes", source, loader);
+            report.Add($"storage.{i}.port", source, kept[i].Port is { } port ? $"host {port}" : null);
         }
     }
 
@@ -154,6 +170,19 @@ internal static class StorageReader
             ? null
             : string.Join("; ", found.Order().Select(p => $"{p.Start} {p.Bytes}"));
     }
+
+    /// <summary>Bytes of the EFI system partition: its type in a GPT (UEFI 2.10, table 5.7) or in an MBR (section 5.2.2).</summary>
+    private static long? Loader(JsonElement device) =>
+        device.TryGetProperty("children", out var children) && children.ValueKind == JsonValueKind.Array
+            ? children
+                .EnumerateArray()
+                .Where(c =>
+                    c.ValueKind == JsonValueKind.Object
+                    && Text(c, "parttype")?.ToLowerInvariant() is "c12a7328-f81f-11d2-ba4b-00a0c93ec93b" or "0xef"
+                )
+                .Select(c => Sources.Number(c, "size"))
+                .FirstOrDefault(size => size is >= 1_000_000)
+            : null;
 
     private static bool Virtual(string name) =>
         name.StartsWith("zram", StringComparison.Ordinal)

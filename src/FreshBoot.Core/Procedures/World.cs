@@ -38,6 +38,7 @@ public static class World
         new("outgoing", "the system that was on it", ["none", "starts", "broken", "gone"], 3),
         new("drive", "the drive that gets the system", ["owner", "blank", "none", "divided", "kept", "system"], 3),
         new("others", "its other drives", ["none", "in", "out"], 2),
+        new("table", "the partition table of the drive", ["unknown", "mbr", "gpt"], 3),
         new("oldDrive", "a drive that was taken out", ["none", "in", "kept"]),
         new("untried", "parts put in since it last started", ["0", "1", "2"]),
         new("encryption", "encryption of the drive", ["none", "unknown", "on", "keySeen", "suspended"], 4),

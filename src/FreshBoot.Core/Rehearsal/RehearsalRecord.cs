@@ -10,7 +10,7 @@ namespace FreshBoot.Core.Rehearsal;
 /// <param name="Job">The job that made it.</param>
 /// <param name="ImageSha256">SHA-256 of the image that was started.</param>
 /// <param name="DossierVersion">Version of the machine's dossier from which the twin was set up.</param>
-/// <param name="Identity">Id of the donor model whose identity it took; null for the machine's own.</param>
+/// <param name="Identity">Number of the given identity that it took; null for the machine's own.</param>
 /// <param name="StartedAs"><c>disc</c> or <c>stick</c>.</param>
 /// <param name="Firmware"><c>bios</c>, <c>uefi64</c> or <c>uefi32</c>.</param>
 /// <param name="SetUp">Hash of the twin's set-up.</param>
@@ -39,7 +39,7 @@ public sealed record RehearsalRecord(
 /// <param name="Facts">The machine.</param>
 /// <param name="DossierVersion">Version of its dossier.</param>
 /// <param name="Identity">The identity that it takes; null for its own.</param>
-/// <param name="IdentityId">Id of the donor model.</param>
+/// <param name="IdentityId">Number of that identity.</param>
 /// <param name="StartsAs">How it will be started: <c>disc</c> or <c>stick</c>; null while no medium is chosen.</param>
 /// <param name="Firmware">The firmware it will be started by; null where nobody knows.</param>
 public sealed record RehearsalAsked(
@@ -70,7 +70,9 @@ public sealed record RehearsalSeen(RehearsalRecord Record, IReadOnlyList<string>
             other.Add($"of an earlier dossier (version {record.DossierVersion}, now {asked.DossierVersion})");
         if (record.Identity != asked.IdentityId)
             other.Add(
-                record.Identity is null ? "of the machine’s own identity" : $"of another identity ({record.Identity})"
+                record.Identity is null
+                    ? "of the machine’s own identity"
+                    : $"of another identity (number {record.Identity})"
             );
         if (asked.StartsAs is { } medium && record.StartedAs != medium)
             other.Add($"of a start as a {record.StartedAs}");

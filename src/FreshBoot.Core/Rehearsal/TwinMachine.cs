@@ -129,7 +129,7 @@ public sealed record TwinMachine(
             lacks,
             VendorOf(facts.Word("cpu.maker")),
             processor,
-            Table(facts, identity, processor, installed == 0 ? memory : installed),
+            Taken(Table(facts, processor, installed == 0 ? memory : installed), identity),
             differs
         );
     }
@@ -149,31 +149,34 @@ public sealed record TwinMachine(
         return (name + "ChipsChipsChips")[..12];
     }
 
-    private static List<byte[]> Table(IFacts facts, IdentityProfile? identity, string processor, int installedMiB)
+    /// <summary>The structures with an identity in them: the same that is put into the machine's own table.</summary>
+    private static List<byte[]> Taken(List<byte[]> table, IdentityProfile? identity) =>
+        identity is null ? table : [.. table.Select(s => SmbiosRewriter.Rewrite(s, identity.Edits).Table)];
+
+    private static List<byte[]> Table(IFacts facts, string processor, int installedMiB)
     {
-        var maker = identity?.Maker ?? facts.Word("identity.maker") ?? "";
-        var model = identity?.Model ?? facts.Word("identity.model") ?? "";
+        var maker = facts.Word("identity.maker") ?? "";
+        var model = facts.Word("identity.model") ?? "";
         var all = new List<byte[]>
         {
-            identity?.SmbiosType1()
-                ?? One(
-                    1,
-                    0x1b,
-                    s =>
-                    {
-                        s.Text(0x04, maker);
-                        s.Text(0x05, model);
-                        s.Text(0x07, facts.Word("identity.serial") ?? "");
-                        s.Byte(0x18, 0x06);
-                    }
-                ),
+            One(
+                1,
+                0x1b,
+                s =>
+                {
+                    s.Text(0x04, maker);
+                    s.Text(0x05, model);
+                    s.Text(0x07, facts.Word("identity.serial") ?? "");
+                    s.Byte(0x18, 0x06);
+                }
+            ),
             One(
                 2,
                 0x08,
                 s =>
                 {
                     s.Text(0x04, maker);
-                    s.Text(0x05, identity?.BoardId ?? facts.Word("identity.board") ?? "");
+                    s.Text(0x05, facts.Word("identity.board") ?? "");
                 }
             ),
             // Section 7.5: a central processor, populated and enabled.

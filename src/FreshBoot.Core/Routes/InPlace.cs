@@ -55,13 +55,22 @@ public static class InPlace
             );
 
         if (system.InPlaceFreeBytes > 0)
+            conditions.Add(Room(facts, system.InPlaceFreeBytes));
+
+        conditions.AddRange(Table(facts, cures));
+        if (system.InPlaceLoaderBytes > 0 && facts.Word("firmware.startedBy") == "uefi")
             conditions.Add(
-                facts.Number("os.freeBytes") is not { } free
-                    ? (null, $"Free space is not measured; it asks for {Quantity.Drive(system.InPlaceFreeBytes)}.")
-                    : (
-                        free >= system.InPlaceFreeBytes,
-                        $"{Quantity.Drive(free)} free; {Quantity.Drive(system.InPlaceFreeBytes)} asked."
+                facts.Number("storage.0.loaderBytes") is not { } loader
+                    ? (
+                        null,
+                        $"The EFI system partition is not measured; it asks for {Quantity.Memory(system.InPlaceLoaderBytes >> 20)}."
                     )
+                : loader >= system.InPlaceLoaderBytes
+                    ? (true, $"Room for the loader: an EFI system partition of {Quantity.Memory(loader >> 20)}.")
+                : (
+                    false,
+                    $"The EFI system partition has {Quantity.Memory(loader >> 20)}, and it asks for {Quantity.Memory(system.InPlaceLoaderBytes >> 20)}: the drive is divided anew."
+                )
             );
 
         conditions.Add(
@@ -88,4 +97,58 @@ public static class InPlace
             [.. conditions.Select(c => c.Says)]
         );
     }
+
+    /// <summary>Room for the upgrade: what is free, and what can be cleaned up where that is too little.</summary>
+    private static (bool?, string) Room(IFacts facts, long asked)
+    {
+        if (facts.Number("os.freeBytes") is not { } free)
+            return (null, $"Free space is not measured; it asks for {Quantity.Drive(asked)}.");
+        var says = $"{Quantity.Drive(free)} free; {Quantity.Drive(asked)} asked";
+        if (free >= asked)
+            return (true, $"{says}.");
+        var all = CleanUp.All(facts);
+        return CleanUp.For(facts, asked - free) is { } items
+                ? (true, $"{says}: {Quantity.Drive(asked - free)} come from cleaning up {CleanUp.InWords(items)}.")
+            : all.Count > 0
+                ? (
+                    false,
+                    $"{says}: {Quantity.Drive(asked - free - all.Sum(i => i.Bytes))} are missing even with {CleanUp.InWords(all)} cleaned up."
+                )
+            : (false, $"{says}. Measure what can be cleaned up: its clean-up page and the download folder say it.");
+    }
+
+    /// <summary>
+    /// A drive that was divided for legacy BIOS has an MBR; UEFI starts nothing that stays on it, unless its table is turned into
+    /// a GPT first. That is done in the system that is there, and needs a place for the loader among the MBR's four entries.
+    /// </summary>
+    private static IEnumerable<(bool?, string)> Table(IFacts facts, IReadOnlyList<Cure> cures)
+    {
+        if (!TurnsTable(facts, cures))
+            yield break;
+        if (facts.Word("storage.0.table") is null)
+        {
+            yield return (
+                null,
+                "It is to start by UEFI; nobody has looked whether the drive has an MBR, which is turned into a GPT first."
+            );
+            yield break;
+        }
+        const int Entries = 4;
+        var count = facts.Word("storage.0.partitions")?.Split(';').Length;
+        yield return count >= Entries
+            ? (
+                false,
+                $"The MBR has {count} partitions and no entry left for the loader's: it cannot be turned into a GPT, and would not start by UEFI."
+            )
+            : (
+                true,
+                "It is to start by UEFI: the MBR is turned into a GPT first, or what stays would not start any more."
+            );
+    }
+
+    /// <summary>Whether what stays on the drive wants its MBR turned into a GPT, because the machine is to start by UEFI.</summary>
+    public static bool TurnsTable(IFacts facts, IEnumerable<Cure> cures) =>
+        facts.Word("firmware.startedBy") == "bios"
+        && facts.Word("storage.0.table") != "gpt"
+        && cures.Any(c => c.Sets?.GetValueOrDefault("firmware.startedBy") is FactValue.Text { Value: "uefi" });
 }

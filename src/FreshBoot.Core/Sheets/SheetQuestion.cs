@@ -125,6 +125,19 @@ public sealed record SheetQuestion(
             ["route.way"] = FactValue.Of(Way),
             ["route.layout"] = FactValue.Of(MachineLayout.IsOwn(Layout) ? "own" : "whole"),
             ["route.loader"] = FactValue.Of(RouteKeys.Camel(Route.Loader.ToString())),
+            ["route.settings"] = FactValue.Of(
+                Route.Cures.Any(c =>
+                    c is { Kind: Outcome.Setting, Rung: Rung.Firmware, RunsOn: RunsOn.Machine, Extends: null }
+                )
+                    ? "yes"
+                    : "no"
+            ),
+            ["route.table"] = FactValue.Of(InPlace.TurnsTable(Facts, Route.Cures) ? "turned" : "stays"),
+            ["route.hardwareId"] = FactValue.Of(
+                Catalogue.Boards.Any(b => b.HardwareId is not null && Route.Cures.Any(c => c.Id == b.Cure.Id))
+                    ? "yes"
+                    : "no"
+            ),
             ["route.owner"] = FactValue.Of(Order?.NewOwner ?? !Over ? "new" : "same"),
             ["route.written"] = FactValue.Of(Item(WorkItemKind.Medium)?.Writes is null ? "yes" : "no"),
             ["route.defect"] = FactValue.Of(Defects.Count > 0 ? "yes" : "no"),

@@ -8,6 +8,7 @@ using FreshBoot.Core.Media;
 using FreshBoot.Core.Orders;
 using FreshBoot.Core.Preparation;
 using FreshBoot.Core.Procedures;
+using FreshBoot.Core.Routes;
 
 namespace FreshBoot.Core.Sheets;
 
@@ -40,6 +41,10 @@ internal sealed class SheetWords(SheetQuestion question, Cure? cure, bool genera
         var filled = new StringBuilder(text);
         foreach (var name in Placeholders.In(text).Distinct(StringComparer.Ordinal))
             filled.Replace($"{{{name}}}", Value(name, minutes));
+        // What had nothing to say leaves no gap.
+        filled.Replace("  ", " ");
+        if (filled[^1] == ' ')
+            filled.Length--;
         // A sentence that begins with what is filled in begins with a capital all the same.
         if (text[0] == '{')
             filled[0] = char.ToUpperInvariant(filled[0]);
@@ -89,6 +94,13 @@ internal sealed class SheetWords(SheetQuestion question, Cure? cure, bool genera
             "otherDrives" => question.Drives.Count < 2
                 ? "no other"
                 : Numbers.Join(question.Drives.Skip(1).Select(Drive), "and"),
+            "driveSlot" => DriveSlot(),
+            "cleanFirst" => CleanUp.All(Facts) is { Count: > 0 } items
+                ? CleanUp.InWords(items)
+                : "the bin, the download folder’s installers and the cache",
+            "boardNotes" => string.Join(' ', Model?.Notes.Select(n => n.Text) ?? []),
+            "hardwareId" => Board?.HardwareId ?? "as the list of boards has it",
+            "sign" => Board?.Sign ?? "a picture that is not the maker’s",
             "system" => question.System?.FullName ?? "the system",
             "outgoing" => Facts.Word("os.name") ?? "the system that is on it",
             "image" => question.Item(WorkItemKind.Image)?.Title ?? $"the image of {question.System?.FullName}",
@@ -140,19 +152,8 @@ internal sealed class SheetWords(SheetQuestion question, Cure? cure, bool genera
             "measure" => FactRegistry.Find(fact ?? "")?.HowToMeasure ?? "",
             "cure" => cure?.Does ?? "",
             "how" => cure?.How ?? "",
-            "protectionOff" => Board?.Protection switch
-            {
-                WriteProtection.Screw =>
-                    "Take the write-protect screw out: it bridges a metal ring and looks unlike the others.",
-                WriteProtection.Jumper => "Set the write-protect jumper to off.",
-                _ => "Unplug the battery's lead from the board with the adapter out, then go on by the adapter alone.",
-            },
-            "protectionOn" => Board?.Protection switch
-            {
-                WriteProtection.Screw => "Put the write-protect screw back.",
-                WriteProtection.Jumper => "Set the write-protect jumper back to on.",
-                _ => "Plug the battery's lead in again, with the adapter out.",
-            },
+            "protectionOff" => BoardRules.Off(Board?.Protection ?? WriteProtection.Battery),
+            "protectionOn" => BoardRules.On(Board?.Protection ?? WriteProtection.Battery),
             "openCase" => Facts.Word("identity.chassis") switch
             {
                 "desktop" or "tower" or "mini" or "server" =>
@@ -198,6 +199,33 @@ internal sealed class SheetWords(SheetQuestion question, Cure? cure, bool genera
             is { } size
             ? $"the new {FactText.Show("storage.0.sizeBytes", size)} drive"
             : Drive(0);
+
+    /// <summary>Where the new drive goes in, and what drives of its bus ask of a hand.</summary>
+    private string DriveSlot()
+    {
+        var bus = Facts.Word("storage.0.bus");
+        var slot = Model?.Slots.FirstOrDefault(s => bus is not null && s.Buses.Contains(bus));
+        return string.Join(
+            ' ',
+            new[]
+            {
+                slot is null ? null : $"Its place is {DriveSlots.InWords(slot)}.",
+                slot?.Shares is { } shares ? $"{shares}." : null,
+                slot?.Note,
+                bus switch
+                {
+                    // ANSI X3.298 (ATA-3), 4.2; SCSI-3 SPI, section 6: what hangs on one cable has to agree on who is who.
+                    "ata" =>
+                        "Set its jumper as the old one’s stands, “master” where it hangs alone: two masters on one cable start nothing.",
+                    "scsi" =>
+                        "Give it a number that no other has, and see that both ends of the cable, and no place between, have a terminator.",
+                    _ => null,
+                },
+            }.OfType<string>()
+        );
+    }
+
+    private ModelEntry? Model => question.Catalogue.Model(Facts);
 
     private string Drive(int i)
     {

@@ -29,6 +29,7 @@ internal static class StartWorld
             : "starts";
         world["drive"] = question.IsBoard || empty ? "none" : "owner";
         world["others"] = question.Drives.Count > 1 ? "in" : "none";
+        world["table"] = facts.Word("storage.0.table") ?? "unknown";
         world["encryption"] = facts.Word("release.encryption") switch
         {
             "none" => "none",

@@ -218,6 +218,7 @@ public sealed class MachineStore(IDbContextFactory<FreshBootDb> databases, DataF
     {
         await using var db = await databases.CreateDbContextAsync(stop);
         var machine = await RowAsync(db, tag, stop);
+        key = DriveOrder.Swapped(key, DriveOrder.Target(Core.Dossiers.Dossier.From(Parse(machine.Dossier))));
         var rows = await db
             .FactHistory.AsNoTracking()
             .Where(f => f.MachineId == machine.Id && f.Key == key)
@@ -250,6 +251,19 @@ public sealed class MachineStore(IDbContextFactory<FreshBootDb> databases, DataF
             row.By,
             back.FirstOrDefault(b => b.FirstReceipt <= row.Receipt && row.Receipt <= b.LastReceipt)?.TakenBackBy
         );
+
+    /// <summary>The files of every probe of a machine that counts, by name and SHA-256, the oldest first.</summary>
+    public async Task<IReadOnlyList<(string Name, string Sha256)>> ProbeFilesAsync(string tag, CancellationToken stop)
+    {
+        await using var db = await databases.CreateDbContextAsync(stop);
+        var machine = await RowAsync(db, tag, stop);
+        var rows = await db
+            .Bundles.AsNoTracking()
+            .Where(b => b.MachineId == machine.Id && b.TakenBackBy == null)
+            .OrderBy(b => b.Id)
+            .ToListAsync(stop);
+        return [.. rows.Select(b => (b.Name, b.Sha256))];
+    }
 
     /// <summary>The probes that were taken in, latest first.</summary>
     public async Task<IReadOnlyList<PastProbe>> ProbesAsync(string tag, CancellationToken stop)
@@ -440,6 +454,8 @@ public sealed class MachineStore(IDbContextFactory<FreshBootDb> databases, DataF
             (db, row) =>
             {
                 var before = Core.Dossiers.Dossier.From(Parse(row.Dossier));
+                // What is said of a drive is said of it in its order, and stored as it was read.
+                key = DriveOrder.Swapped(key, DriveOrder.Target(before));
                 var after = before.WithoutWord(key);
                 if (after.Readings.Count == before.Readings.Count)
                     throw new RefusedException(
@@ -478,7 +494,11 @@ public sealed class MachineStore(IDbContextFactory<FreshBootDb> databases, DataF
             tag,
             (db, row) =>
             {
-                var received = Received(row, readings);
+                var target = DriveOrder.Target(Core.Dossiers.Dossier.From(Parse(row.Dossier)));
+                var received = Received(
+                    row,
+                    [.. readings.Select(r => r with { Key = DriveOrder.Swapped(r.Key, target) })]
+                );
                 Write(db, row, d => received.Aggregate(d, (dossier, word) => dossier.WithWord(word)));
                 return Task.CompletedTask;
             },

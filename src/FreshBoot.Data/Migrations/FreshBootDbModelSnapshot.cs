@@ -259,6 +259,44 @@ namespace FreshBoot.Data.Migrations
                     b.ToTable("roms", (string)null);
                 });
 
+            modelBuilder.Entity("FreshBoot.Data.Identity.IdentityRow", b =>
+                {
+                    b.Property<int>("Id")
+                        .ValueGeneratedOnAdd()
+                        .HasColumnType("INTEGER");
+
+                    b.Property<long>("At")
+                        .HasColumnType("INTEGER");
+
+                    b.Property<string>("By")
+                        .IsRequired()
+                        .HasColumnType("TEXT");
+
+                    b.Property<string>("Donor")
+                        .HasColumnType("TEXT");
+
+                    b.Property<string>("Profile")
+                        .IsRequired()
+                        .HasColumnType("TEXT");
+
+                    b.Property<string>("Serial")
+                        .HasColumnType("TEXT");
+
+                    b.Property<string>("Tag")
+                        .IsRequired()
+                        .HasColumnType("TEXT")
+                        .UseCollation("NOCASE");
+
+                    b.HasKey("Id");
+
+                    b.HasIndex("Serial")
+                        .IsUnique();
+
+                    b.HasIndex("Tag");
+
+                    b.ToTable("identities", (string)null);
+                });
+
             modelBuilder.Entity("FreshBoot.Data.Images.ChecksumRow", b =>
                 {
                     b.Property<int>("Id")

@@ -1,4 +1,5 @@
 using System.Globalization;
+using System.Text;
 using System.Xml;
 
 namespace FreshBoot.Formats.Texts;
@@ -49,5 +50,61 @@ public static class PropertyList
                 dict.InsertBefore(document.CreateWhitespace(indent!), end);
             dict.InsertBefore(node, end);
         }
+    }
+
+    /// <summary>Writes a value as a property list: a dictionary, list, text, whole number or truth value.</summary>
+    /// <exception cref="ArgumentException">Something else is in it, or a sign that XML 1.0 does not have.</exception>
+    public static string Write(object value)
+    {
+        var text = new StringBuilder("<?xml version=\"1.0\" encoding=\"UTF-8\"?>\n<plist version=\"1.0\">\n");
+        Write(value, text, 0);
+        return text.Append("</plist>\n").ToString();
+    }
+
+    private static void Write(object value, StringBuilder text, int depth)
+    {
+        var indent = new string('\t', depth);
+        switch (value)
+        {
+            case IEnumerable<KeyValuePair<string, string>> texts:
+                Write(texts.Select(p => new KeyValuePair<string, object>(p.Key, p.Value)).ToList(), text, depth);
+                break;
+            case IEnumerable<KeyValuePair<string, object>> members:
+                text.Append(indent).Append("<dict>\n");
+                foreach (var (key, member) in members)
+                {
+                    text.Append(indent).Append("\t<key>").Append(Escaped(key)).Append("</key>\n");
+                    Write(member, text, depth + 1);
+                }
+                text.Append(indent).Append("</dict>\n");
+                break;
+            case string word:
+                text.Append(indent).Append("<string>").Append(Escaped(word)).Append("</string>\n");
+                break;
+            case bool truth:
+                text.Append(indent).Append(truth ? "<true/>\n" : "<false/>\n");
+                break;
+            case int or long:
+                text.Append(indent).Append(CultureInfo.InvariantCulture, $"<integer>{value}</integer>\n");
+                break;
+            case System.Collections.IEnumerable items:
+                text.Append(indent).Append("<array>\n");
+                foreach (var item in items)
+                    Write(item!, text, depth + 1);
+                text.Append(indent).Append("</array>\n");
+                break;
+            default:
+                throw new ArgumentException($"A property list has no place for {value.GetType().Name}.", nameof(value));
+        }
+    }
+
+    private static string Escaped(string text)
+    {
+        XmlConvert.VerifyXmlChars(text);
+        return text.Replace("&", "&amp;", StringComparison.Ordinal)
+            .Replace("<", "&lt;", StringComparison.Ordinal)
+            .Replace(">", "&gt;", StringComparison.Ordinal)
+            // A reader makes a line feed of it, unless it is written as a number.
+            .Replace("\r", "&#13;", StringComparison.Ordinal);
     }
 }

@@ -36,8 +36,15 @@ public static class XmlDocuments
         }
     }
 
-    /// <summary>Writes a document that was read from <paramref name="before"/>.</summary>
+    /// <summary>Writes a document that was read from <paramref name="before"/>; one that nobody changed comes back to the byte.</summary>
     public static string Write(XmlDocument document, string before)
+    {
+        var after = Text(document, before);
+        // The same sign can be written in several ways: what was not changed keeps its own.
+        return after == Text(Read(before), before) ? before : after;
+    }
+
+    private static string Text(XmlDocument document, string before)
     {
         using var text = new StringWriter(CultureInfo.InvariantCulture);
         using (
@@ -46,7 +53,7 @@ public static class XmlDocuments
                 new XmlWriterSettings
                 {
                     OmitXmlDeclaration = true,
-                    NewLineHandling = NewLineHandling.None,
+                    NewLineHandling = NewLineHandling.Entitize,
                     ConformanceLevel = ConformanceLevel.Auto,
                 }
             )

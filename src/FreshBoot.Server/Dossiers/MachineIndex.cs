@@ -1,11 +1,11 @@
 using System.Collections.Concurrent;
 using FreshBoot.Core.Dossiers;
-using FreshBoot.Core.Identity;
 using FreshBoot.Core.Ladder;
 using FreshBoot.Core.Orders;
 using FreshBoot.Core.Planning;
 using FreshBoot.Core.Runs;
 using FreshBoot.Data.Dossiers;
+using FreshBoot.Data.Identity;
 using FreshBoot.Data.Orders;
 using FreshBoot.Data.Parts;
 using FreshBoot.Data.Runs;
@@ -28,6 +28,7 @@ internal sealed class MachineIndex : IDisposable
     private readonly RunStore _runs;
     private readonly PartStore _parts;
     private readonly OrderStore _orders;
+    private readonly IdentityStore _identities;
     private readonly Shop _shop;
     private readonly ConcurrentDictionary<string, Indexed> _entries = new(StringComparer.Ordinal);
     private readonly ConcurrentDictionary<string, StoredRun> _latest = new(StringComparer.Ordinal);
@@ -38,9 +39,16 @@ internal sealed class MachineIndex : IDisposable
     private readonly SemaphoreSlim _loading = new(1, 1);
     private volatile bool _loaded;
 
-    public MachineIndex(MachineStore machines, RunStore runs, PartStore parts, OrderStore orders, Shop shop)
+    public MachineIndex(
+        MachineStore machines,
+        RunStore runs,
+        PartStore parts,
+        OrderStore orders,
+        IdentityStore identities,
+        Shop shop
+    )
     {
-        (_machines, _runs, _parts, _orders, _shop) = (machines, runs, parts, orders, shop);
+        (_machines, _runs, _parts, _orders, _identities, _shop) = (machines, runs, parts, orders, identities, shop);
         machines.Watch(Take);
         runs.Watch(Take);
     }
@@ -367,13 +375,6 @@ internal sealed class MachineIndex : IDisposable
         );
     }
 
-    /// <summary>Every serial number of a casing or board that is somebody's.</summary>
-    public async Task<IReadOnlySet<string>> SerialsAsync(CancellationToken stop)
-    {
-        await LoadAsync(stop);
-        return _entries.Values.SelectMany(e => e.Serials).ToHashSet(StringComparer.Ordinal);
-    }
-
     /// <summary>The machine with this serial number of casing or board; null for none.</summary>
     public async Task<string?> TagOfSerialAsync(string serial, CancellationToken stop)
     {
@@ -385,23 +386,16 @@ internal sealed class MachineIndex : IDisposable
     public async Task<Sameness> SamenessAsync(string tag, IFacts known, IFacts probed, CancellationToken stop)
     {
         await LoadAsync(stop);
-        return Sameness.Of(known, probed, Mark);
+        var given = await _identities.OfAsync(tag, stop);
+        return Sameness.Of(known, probed, Mark, (key, value) => given.Any(g => g.Shows(key, value)));
 
         SerialMark Mark(string serial)
         {
             var mine = known.Word("identity.serial");
-            // Serials that the shop makes up follow from tag and donor; see who made it before who has it.
-            var others = _entries.Values.Where(e => e.Machine.Tag != tag).SelectMany(e => e.Serials);
-            if (serial != mine && Made(serial, others.ToHashSet(StringComparer.Ordinal)))
+            if (serial != mine && given.Any(g => g.Profile.Serial == serial))
                 return SerialMark.Given;
+            var others = _entries.Values.Where(e => e.Machine.Tag != tag).SelectMany(e => e.Serials);
             return serial == mine && others.Contains(serial) ? SerialMark.Shared : SerialMark.Counts;
-        }
-
-        bool Made(string serial, HashSet<string> others)
-        {
-            if (known.Word("identity.serial") is { } own)
-                others.Add(own);
-            return _shop.Catalogue.Donors.Any(d => IdentityProfile.Fresh(d, tag, others).Serial == serial);
         }
     }
 

@@ -192,13 +192,7 @@ internal static class ChipEndpoints
         string? unsupported = null;
         try
         {
-            protection = (await work.BoardAsync(row, stop)).Protection switch
-            {
-                Core.Catalogue.WriteProtection.Screw =>
-                    "A screw that bridges a metal ring on the board, unlike the others.",
-                Core.Catalogue.WriteProtection.Jumper => "A jumper beside the chip.",
-                _ => "The battery: its lead is unplugged, and it goes on by the adapter alone.",
-            };
+            protection = BoardRules.Looks((await work.BoardAsync(row, stop)).Protection);
         }
         catch (RefusedException e)
         {

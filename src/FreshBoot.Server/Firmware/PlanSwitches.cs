@@ -114,7 +114,7 @@ internal sealed class PlanSwitches(MachineStore machines, Shop shop)
             plan.Plan.WhyNone,
             plan.Back?.Steps is { } back ? [.. back.Select(s => Sheet(s, plan))] : null,
             plan.Now.Unmeasured,
-            plan.Now.Notes,
+            [.. plan.Now.Notes, .. shop.Catalogue.Model(facts)?.Notes.Select(n => n.Text) ?? []],
             maker?.Setup,
             maker?.SetupFromSystem,
             maker?.BootMenu

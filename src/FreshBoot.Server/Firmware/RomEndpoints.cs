@@ -1,3 +1,4 @@
+using FreshBoot.Core.Firmware;
 using FreshBoot.Data.Firmware;
 using FreshBoot.Formats.Firmware;
 using FreshBoot.Server.Hosting;
@@ -154,15 +155,15 @@ internal static class RomEndpoints
                 {
                     var (one, two) = (await roms.GetAsync(id, stop), await roms.GetAsync(other, stop));
                     var (own, theirs) = (await roms.BytesAsync(one, stop), await roms.BytesAsync(two, stop));
-                    return new RomComparison(
-                        RomImage.Read(own).Differences(own, theirs),
+                    var (image, there) = (RomImage.Read(own), RomImage.Read(theirs));
+                    string?[] findings =
+                    [
                         own.Length == theirs.Length
-                            ? []
-                            :
-                            [
-                                $"{one.Name} has {own.Length} bytes and {two.Name} {theirs.Length}: they are not of one chip.",
-                            ]
-                    );
+                            ? null
+                            : $"{one.Name} has {own.Length} bytes and {two.Name} {theirs.Length}: they are not of one chip.",
+                        RomAge.Beside(image, there),
+                    ];
+                    return new RomComparison(image.Differences(own, theirs), [.. findings.OfType<string>()]);
                 }
             )
             .WithMetadata(new OnlyReads())

@@ -9,6 +9,7 @@ using FreshBoot.Data;
 using FreshBoot.Data.Dossiers;
 using FreshBoot.Data.Firmware;
 using FreshBoot.Data.Jobs;
+using FreshBoot.Formats.Firmware;
 using FreshBoot.Server.Dossiers;
 using FreshBoot.Server.Hosting;
 using FreshBoot.Server.Jobs;
@@ -32,6 +33,7 @@ internal sealed class WorkOnChip(
 {
     private const int Piece = 64 * 1024;
     private const int UsualBytes = 4 << 20;
+    private const string Mark = "its firmware chip";
     private readonly ConcurrentDictionary<int, byte> _busy = new();
 
     /// <summary>Puts the chip of a machine on the bench.</summary>
@@ -93,7 +95,7 @@ internal sealed class WorkOnChip(
                 );
             case ChipWhat.Board:
                 var board = await BoardAsync(row, stop);
-                CheckBoard(board, word);
+                BoardRules.Match(board, word.Board, word.Revision);
                 return await SayAsync(row, ChipDeed.Board, by, $"The board says {board.Id}, revision {word.Revision}.");
             default:
                 // The hand takes a screw out; only the chip says whether it was the right one.
@@ -124,11 +126,15 @@ internal sealed class WorkOnChip(
         var row = await chips.GetAsync(id, stop);
         var rom = await roms.GetAsync(romId, stop);
         await MergedAsync(row, rom, stop);
+        var age = RomAge.Beside(
+            RomImage.Read(await roms.BytesAsync(rom, stop)),
+            RomImage.Read(await roms.BytesAsync(await roms.GetAsync(row.State.BackupRom!.Value, stop), stop))
+        );
         return await SayAsync(
             row,
             ChipDeed.Image,
             Given.Text(by, "by", 60),
-            $"{rom.Name} fits the chip.",
+            $"{rom.Name} fits the chip. {age}".TrimEnd(),
             rom.Sha256,
             rom.Id
         );
@@ -281,42 +287,10 @@ internal sealed class WorkOnChip(
             stop
         );
 
-    /// <summary>What a machine's board and a listed one have to agree in.</summary>
-    public async Task<BoardEntry> BoardAsync(ChipRow row, CancellationToken stop)
-    {
-        var facts = shop.Dossier(await machines.GetAsync(row.Tag, stop));
-        var name = facts.Word("identity.board");
-        var generation = facts.Word("cpu.generation");
-        return shop.Catalogue.Boards.FirstOrDefault(b =>
-                b.Id == name && (b.Generations.Count == 0 || b.Generations.Contains(generation ?? ""))
-            )
-            ?? throw new RefusedException(
-                RefusalKind.Conflict,
-                name is null
-                    ? "Nobody knows which board it has."
-                    : $"The board {name} with a processor {generation ?? "that nobody knows"} is not on the support list.",
-                "board",
-                "A board of the list. Not listed is not supported, however alike it looks."
-            );
-    }
-
-    private static void CheckBoard(BoardEntry board, ChipWord word)
-    {
-        if (word.Board?.Trim() != board.Id)
-            throw new RefusedException(
-                RefusalKind.Conflict,
-                $"The print says “{word.Board}”, and the dossier {board.Id}.",
-                "board",
-                "The same name, sign for sign; else nothing is written."
-            );
-        if (board.Revisions.Count > 0 && !board.Revisions.Contains(word.Revision?.Trim() ?? ""))
-            throw new RefusedException(
-                RefusalKind.Conflict,
-                $"Revision “{word.Revision}” is not on the support list.",
-                "revision",
-                string.Join(", ", board.Revisions)
-            );
-    }
+    /// <summary>The listed board of the machine that a chip is of.</summary>
+    /// <exception cref="RefusedException">It is not on the support list.</exception>
+    public async Task<BoardEntry> BoardAsync(ChipRow row, CancellationToken stop) =>
+        BoardRules.Listed(shop.Dossier(await machines.GetAsync(row.Tag, stop)), shop.Catalogue.Boards);
 
     private async Task<byte[]> MergedAsync(ChipRow row, RomRow rom, CancellationToken stop)
     {
@@ -352,7 +326,7 @@ internal sealed class WorkOnChip(
                 "Write protection is still on: it was another screw, or the chip has not noticed yet. Nothing was written."
             );
         // From here on it is half written, whatever happens to this server, and its maker's system starts no more.
-        await MarkAsync(row.Tag, "no", by);
+        await MarkAsync(row.Tag, by);
         row = await SayAsync(
             row,
             ChipDeed.Begun,
@@ -397,15 +371,19 @@ internal sealed class WorkOnChip(
             throw new IOException($"{e.Message} The machine is marked as one that does not start.", e);
         }
         await SayAsync(row, deed, by, says, Hash(bytes), rom, faults);
-        if (deed == ChipDeed.Restored)
-            await MarkAsync(row.Tag, "yes", by);
+        // That it starts again is shown by a start, not by a chip: the mark goes, and nothing is claimed in its place.
+        if (
+            deed == ChipDeed.Restored
+            && shop.Dossier(await machines.GetAsync(row.Tag, CancellationToken.None)).Find("os.works")?.Source == Mark
+        )
+            await machines.UnsayAsync(row.Tag, "os.works", by, CancellationToken.None);
     }
 
-    /// <summary>Marks whether the system that is on it starts: what comes next must not count on one that does not.</summary>
-    private Task<StoredMachine> MarkAsync(string tag, string works, string by) =>
+    /// <summary>Marks the machine as one whose system does not start: what comes next must not count on it.</summary>
+    private Task<StoredMachine> MarkAsync(string tag, string by) =>
         machines.EnterAsync(
             tag,
-            new Reading("os.works", FactValue.Of(works), "its firmware chip", Origin.Entered, clock.GetUtcNow(), by),
+            new Reading("os.works", FactValue.Of("no"), Mark, Origin.Entered, clock.GetUtcNow(), by),
             CancellationToken.None
         );
 

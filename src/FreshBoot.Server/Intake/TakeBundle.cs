@@ -1,7 +1,9 @@
 using FreshBoot.Core.Dossiers;
+using FreshBoot.Core.Identity;
 using FreshBoot.Core.Ladder;
 using FreshBoot.Core.Probes;
 using FreshBoot.Data.Dossiers;
+using FreshBoot.Data.Identity;
 using FreshBoot.Data.Intake;
 using FreshBoot.Server.Dossiers;
 using FreshBoot.Server.Hosting;
@@ -43,6 +45,7 @@ internal sealed class TakeBundle(
     MachineStore machines,
     ArrivalStore arrivals,
     MachineIndex index,
+    IdentityStore identities,
     Shop shop,
     Changes changes,
     TimeProvider clock
@@ -95,6 +98,12 @@ internal sealed class TakeBundle(
             };
         else if (sameness.Differs.Count > 0)
             probe = probe with { Warnings = [.. sameness.Differs, .. probe.Warnings] };
+        // Under an identity that the shop gave it a machine says what it took; what it is stays on record beside it.
+        var known = Dossier.From((await machines.GetAsync(tag, stop)).Readings);
+        probe = probe with
+        {
+            Readings = TakenIdentity.Told(known, probe.Readings, await identities.OfAsync(tag, stop)),
+        };
         var taken = await machines.TakeProbeAsync(tag, probe, stop);
         // What a person answers for is a word of that person, and the hand-over says whose.
         return sameness.Likeness == Likeness.Asked

@@ -1,5 +1,6 @@
 using FreshBoot.Core.Layouts;
 using FreshBoot.Formats.Partitions;
+using FreshBoot.Server.Dossiers;
 using FreshBoot.Server.Hosting;
 
 namespace FreshBoot.Server.Layouts;
@@ -74,6 +75,39 @@ internal static class LayoutEndpoints
             )
             .WithSummary("The divided drive, as a tar that knows of holes")
             .Produces<byte[]>(contentType: "application/gzip")
+            .ProducesProblem(StatusCodes.Status404NotFound);
+
+        app.MapGet(
+                "/api/machines/{tag}/drives",
+                (string tag, MachineDrives drives, CancellationToken stop) =>
+                    drives.OfAsync(Given.Tag(tag, "tag"), stop)
+            )
+            .WithSummary("The drives of a machine, which of them gets the system and why, and the places for them")
+            .ProducesProblem(StatusCodes.Status404NotFound);
+
+        app.MapPost(
+                "/api/machines/{tag}/drives/first",
+                async (string tag, FirstDrive wish, MachineDrives drives, Shop shop, HttpContext context) =>
+                    MachineSheets.Show(
+                        await drives.PutFirstAsync(Given.Tag(tag, "tag"), wish, context.RequestAborted),
+                        shop,
+                        context
+                    )
+            )
+            .WithSummary("Chooses the drive that gets the system")
+            .ProducesProblem(StatusCodes.Status400BadRequest)
+            .ProducesProblem(StatusCodes.Status404NotFound);
+
+        app.MapPost(
+                "/api/machines/{tag}/drives/fit",
+                (string tag, DriveInHand drive, MachineDrives drives, CancellationToken stop) =>
+                    drives.FitAsync(Given.Tag(tag, "tag"), drive, stop)
+            )
+            .WithMetadata(new OnlyReads())
+            .WithSummary(
+                "Whether a drive in the hand goes into the places of a machine, by form, bus, length and notch"
+            )
+            .ProducesProblem(StatusCodes.Status400BadRequest)
             .ProducesProblem(StatusCodes.Status404NotFound);
 
         app.MapPost("/api/layouts/check", Check)

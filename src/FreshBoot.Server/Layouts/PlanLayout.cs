@@ -128,7 +128,7 @@ internal sealed class PlanLayout(MachineStore machines, Shop shop)
                 layout.Reach.Bytes
             ),
             given is not null ? Quantity.Drive(size)
-                : size == standing.Dossier.Number($"storage.{index}.sizeBytes") ? Named(facts, index)
+                : size == standing.Dossier.Number($"storage.{index}.sizeBytes") ? DriveChoice.Name(facts, index)
                 : $"the new {Quantity.Drive(size)} drive",
             given is null
                 ?
@@ -136,7 +136,7 @@ internal sealed class PlanLayout(MachineStore machines, Shop shop)
                     .. Enumerable
                         .Range(0, 10)
                         .Where(i => i != index && facts.Number($"storage.{i}.sizeBytes") is not null)
-                        .Select(i => Named(facts, i)),
+                        .Select(i => DriveChoice.Name(facts, i)),
                 ]
                 : [],
             LayoutScript.Text(layout),
@@ -221,17 +221,6 @@ internal sealed class PlanLayout(MachineStore machines, Shop shop)
             );
         return (system.FullName, SystemRoom.Of(system) ?? SystemRoom.UsualBytes);
     }
-
-    private static string Named(IFacts facts, int index) =>
-        string.Join(
-            ", ",
-            new[]
-            {
-                Quantity.Drive(facts.Number($"storage.{index}.sizeBytes") ?? 0),
-                facts.Word($"storage.{index}.model"),
-                facts.Word($"storage.{index}.serial") is { } serial ? $"serial {serial}" : null,
-            }.Where(x => x is not null)
-        );
 
     private static PartitionScheme? SchemeOf(string? scheme) =>
         scheme switch

@@ -3,6 +3,7 @@ using FreshBoot.Core.Preparation;
 using FreshBoot.Core.Rehearsal;
 using FreshBoot.Data.Dossiers;
 using FreshBoot.Data.Firmware;
+using FreshBoot.Data.Identity;
 using FreshBoot.Data.Images;
 using FreshBoot.Data.Jobs;
 using FreshBoot.Data.Media;
@@ -23,7 +24,7 @@ internal sealed class MachineWork(
     MediumStore media,
     ChipStore chips,
     JobRunner jobs,
-    MachineIndex index,
+    IdentityStore identities,
     Shop shop,
     RecipeStore written
 )
@@ -34,7 +35,12 @@ internal sealed class MachineWork(
     public async Task<IReadOnlyList<WorkItem>> ItemsAsync(StoredMachine machine, Route route, CancellationToken stop) =>
         WorkPlan.Of(
             route,
-            new WorkMachine(machine.Tag, shop.Dossier(machine), machine.DossierVersion, await index.SerialsAsync(stop)),
+            new WorkMachine(
+                machine.Tag,
+                shop.Dossier(machine),
+                machine.DossierVersion,
+                await identities.OfAsync(machine.Tag, stop)
+            ),
             shop.Catalogue,
             await ShelfAsync(machine.Tag, stop)
         );

@@ -1,9 +1,9 @@
 using FreshBoot.Core.Catalogue;
-using FreshBoot.Core.Identity;
 using FreshBoot.Core.Images;
 using FreshBoot.Core.Rehearsal;
 using FreshBoot.Data;
 using FreshBoot.Data.Dossiers;
+using FreshBoot.Data.Identity;
 using FreshBoot.Data.Images;
 using FreshBoot.Data.Jobs;
 using FreshBoot.Server.Dossiers;
@@ -17,7 +17,7 @@ namespace FreshBoot.Server.Rehearsal;
 /// <param name="Tag">The machine.</param>
 /// <param name="As"><c>disc</c> or <c>stick</c>.</param>
 /// <param name="Firmware"><c>bios</c>, <c>uefi64</c>, <c>uefi32</c>; null for what the machine is started by.</param>
-/// <param name="Identity">Id of a donor model whose identity it takes; null for its own.</param>
+/// <param name="Identity">Number of an identity that the machine was given; null for its own.</param>
 /// <param name="LimitSeconds">How long it may run, 5 to 600.</param>
 /// <param name="By">Who asks.</param>
 internal sealed record TwinIn(
@@ -33,7 +33,7 @@ internal sealed record TwinIn(
 internal sealed class StartTwin(
     ImageStore images,
     MachineStore machines,
-    MachineIndex index,
+    IdentityStore identities,
     Shop shop,
     JobRunner jobs,
     DataFolder folder,
@@ -47,8 +47,8 @@ internal sealed class StartTwin(
         var by = Given.Text(twin.By, "by", 60);
         Check(twin);
         var machine = await machines.GetAsync(tag, stop);
-        var identity = twin.Identity is { } donor
-            ? IdentityProfile.Fresh(Donor(donor), tag, await index.SerialsAsync(stop))
+        var identity = twin.Identity is { } number
+            ? (await identities.GetAsync(tag, NumberOf(number), stop)).Profile
             : null;
         var setUp = TwinMachine.Of(shop.Dossier(machine), twin.Firmware, identity);
         if (Emulator.Missing(setUp.Firmware) is { } package)
@@ -139,14 +139,20 @@ internal sealed class StartTwin(
             );
     }
 
-    private DonorModel Donor(string id) =>
-        shop.Catalogue.Donors.FirstOrDefault(d => d.Id == id)
-        ?? throw new RefusedException(
-            RefusalKind.Invalid,
-            $"There is no donor model “{id}”.",
-            "identity",
-            "An id of a donor in the catalogue."
-        );
+    private static int NumberOf(string number) =>
+        int.TryParse(
+            number,
+            System.Globalization.NumberStyles.None,
+            System.Globalization.CultureInfo.InvariantCulture,
+            out var id
+        )
+            ? id
+            : throw new RefusedException(
+                RefusalKind.Invalid,
+                $"“{number}” is no identity.",
+                "identity",
+                "The number of an identity that the machine was given."
+            );
 }
 
 internal static class RehearsalEndpoints

@@ -5,6 +5,7 @@ using FreshBoot.Core.Ladder;
 using FreshBoot.Core.Preparation;
 using FreshBoot.Core.Routes;
 using FreshBoot.Data.Dossiers;
+using FreshBoot.Data.Identity;
 using FreshBoot.Data.Orders;
 using FreshBoot.Server.Catalogue;
 using FreshBoot.Server.Dossiers;
@@ -195,10 +196,10 @@ internal static class RouteEndpoints
                     string tag,
                     string id,
                     MachineStore store,
-                    MachineIndex index,
+                    IdentityStore identities,
                     Shop shop,
                     CancellationToken stop
-                ) => await FilesAsync(tag, id, store, index, shop, stop)
+                ) => await FilesAsync(tag, id, store, identities, shop, stop)
             )
             .WithSummary("What a route needs prepared: files with their SHA-256, and the steps of replacement firmware")
             .ProducesProblem(StatusCodes.Status404NotFound)
@@ -211,12 +212,12 @@ internal static class RouteEndpoints
                     string id,
                     string name,
                     MachineStore store,
-                    MachineIndex index,
+                    IdentityStore identities,
                     Shop shop,
                     CancellationToken stop
                 ) =>
                 {
-                    var file = (await FilesAsync(tag, id, store, index, shop, stop)).FirstOrDefault(f =>
+                    var file = (await FilesAsync(tag, id, store, identities, shop, stop)).FirstOrDefault(f =>
                         f.Name == name
                     );
                     return file is null
@@ -269,19 +270,13 @@ internal static class RouteEndpoints
         string tag,
         string id,
         MachineStore store,
-        MachineIndex index,
+        IdentityStore identities,
         Shop shop,
         CancellationToken stop
     )
     {
         var machine = await store.GetAsync(Given.Tag(tag, "tag"), stop);
         var standing = shop.Stand(machine);
-        return PreparedFiles.Of(
-            standing.Route(id, stop),
-            shop.Catalogue,
-            standing.Dossier,
-            machine.Tag,
-            await index.SerialsAsync(stop)
-        );
+        return PreparedFiles.Of(standing.Route(id, stop), await identities.OfAsync(machine.Tag, stop));
     }
 }

@@ -28,7 +28,7 @@ public class SamenessTests
         ]);
 
     private static Sameness Held(Dossier probed, SerialMark mark = SerialMark.Counts, Dossier? known = null) =>
-        Sameness.Of(known ?? With(), probed, _ => mark);
+        Sameness.Of(known ?? With(), probed, _ => mark, (_, _) => mark == SerialMark.Given);
 
     private static readonly (string, object?)[] NoMarks =
     [
@@ -130,13 +130,13 @@ public class SamenessTests
         for (var i = 0; i < 2000; i++)
         {
             var (a, b) = (Random(), Random());
-            var held = Sameness.Of(a, b, _ => SerialMark.Counts);
+            var held = Sameness.Of(a, b, _ => SerialMark.Counts, (_, _) => false);
             var bodies = keys[..2].Where(k => a.Word(k) is not null && b.Word(k) is not null).ToArray();
             if (held.Proved)
                 bodies.ShouldContain(k => a.Word(k) == b.Word(k));
             if (bodies.Any(k => a.Word(k) != b.Word(k)))
                 held.Likeness.ShouldNotBe(Likeness.Same);
-            Sameness.Of(a, a, _ => SerialMark.Counts).Likeness.ShouldBe(Likeness.Same);
+            Sameness.Of(a, a, _ => SerialMark.Counts, (_, _) => false).Likeness.ShouldBe(Likeness.Same);
         }
 
         Dossier Random() =>

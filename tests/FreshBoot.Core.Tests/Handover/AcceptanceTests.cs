@@ -27,7 +27,7 @@ public class AcceptanceTests
                 new Plan(new DateOnly(2026, 12, 3)),
                 Shipped.Catalogue.System("tessaly-6-r2")!,
                 state ?? Done,
-                Sameness.Of(first, now, _ => SerialMark.Counts),
+                Sameness.Of(first, now, _ => SerialMark.Counts, (_, _) => false),
                 null
             )[line]
             .Proof;
@@ -78,7 +78,7 @@ public class AcceptanceTests
     {
         var first = Facts.GoodBut(("identity.serial", "BW-1"), ("identity.boardSerial", "B-1"));
         var probed = key == "identity.serial" ? With((key, now)) : With((key, now), ("identity.serial", "BW-1"));
-        var same = Sameness.Of(first, probed, _ => SerialMark.Counts);
+        var same = Sameness.Of(first, probed, _ => SerialMark.Counts, (_, _) => false);
         Line(null).Proof.ShouldNotBe(Core.Handover.Proof.Proved);
         Line("Pim").Proof.ShouldBe(Core.Handover.Proof.Accepted);
         Line("Pim").Says.ShouldContain("Pim looked");

@@ -1,37 +1,58 @@
+using System.Text.Json;
 using FreshBoot.Core.Identity;
 using FreshBoot.Core.Preparation;
 using FreshBoot.Core.Routes;
+using FreshBoot.Formats.Texts;
 
 namespace FreshBoot.Core.Tests.Preparation;
 
 public class PreparedFilesTests
 {
-    private static IReadOnlyList<PreparedFile> Files(string? system, School school, params (string, object?)[] changes)
-    {
-        var facts = Facts.GoodBut(changes);
-        var route = new RouteSearch(Shipped.Catalogue)
-            .Find(facts, new RouteQuestion(new DateOnly(2026, 12, 3)))
+    private static readonly (string, object?)[] Plinth =
+    [
+        ("identity.maker", "Ottavine"),
+        ("identity.model", "Plinth PL-06B"),
+    ];
+
+    private static Route Way(string? system, School school, params (string, object?)[] changes) =>
+        new RouteSearch(Shipped.Catalogue)
+            .Find(Facts.GoodBut(changes), new RouteQuestion(new DateOnly(2026, 12, 3)))
             .First(r => r.System == system && r.School == school);
-        return PreparedFiles.Of(route, Shipped.Catalogue, facts, "MR-0417", new HashSet<string>());
+
+    private static GivenIdentity Given(IdentityLevel level) =>
+        new(
+            3,
+            "PL-08A",
+            IdentityProfile.Fresh(
+                Shipped.Catalogue.Donors.Single(d => d.Id == "PL-08A"),
+                level,
+                [1, 2, 3, 4, 5, 6, 7, 8, .. new byte[16]]
+            )!,
+            "Pim",
+            Facts.Noon
+        );
+
+    [Theory]
+    [InlineData(IdentityLevel.Full, "maker model serial uuid boardId")]
+    [InlineData(IdentityLevel.Model, "maker model boardId")]
+    [InlineData(IdentityLevel.BoardId, "boardId")]
+    public void A_spoof_has_the_identity_that_was_given_as_json_and_property_list(IdentityLevel level, string keys)
+    {
+        var files = PreparedFiles.Of(Way("canzona-6", School.Spoof, Plinth), [Given(level)]);
+
+        files.Select(f => f.Name).ShouldBe(["identity.json", "identity.plist"]);
+        var json = JsonDocument.Parse(files[0].Text!).RootElement;
+        json.EnumerateObject().Select(p => p.Name).ShouldBe(keys.Split(' '));
+        var root = PropertyList.Root(XmlDocuments.Read(files[1].Text!))!;
+        foreach (var member in json.EnumerateObject())
+            PropertyList.Inside(root, member.Name)!.InnerText.ShouldBe(member.Value.GetString());
     }
 
     [Fact]
-    public void A_spoof_has_its_identity_twice_the_same()
+    public void Where_nothing_was_given_or_has_to_be_made_there_is_nothing()
     {
-        (string, object?)[] plinth = [("identity.maker", "Ottavine"), ("identity.model", "Plinth PL-06B")];
-        var files = Files("canzona-6", School.Spoof, plinth);
-
-        files.Select(f => f.Name).ShouldBe(["identity.json", "smbios-type1.bin"]);
-        files.Select(f => f.Sha256).ShouldBe(Files("canzona-6", School.Spoof, plinth).Select(f => f.Sha256));
-        IdentityProfile
-            .Checks(System.Text.Json.JsonDocument.Parse(files[0].Text!).RootElement.GetProperty("serial").GetString()!)
-            .ShouldBeTrue();
-    }
-
-    [Fact]
-    public void Where_nothing_has_to_be_made_there_is_nothing()
-    {
-        Files("wickerwork-26", School.Comply).ShouldBeEmpty();
-        Files(null, School.Retire).ShouldBeEmpty();
+        PreparedFiles.Of(Way("canzona-6", School.Spoof, Plinth), []).ShouldBeEmpty();
+        PreparedFiles.Of(Way("wickerwork-26", School.Comply), [Given(IdentityLevel.Full)]).ShouldBeEmpty();
+        PreparedFiles.Of(Way(null, School.Retire), [Given(IdentityLevel.Full)]).ShouldBeEmpty();
     }
 }

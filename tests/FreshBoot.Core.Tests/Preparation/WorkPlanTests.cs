@@ -86,7 +86,7 @@ public class WorkPlanTests
     ) =>
         WorkPlan.Of(
             RouteOf(facts ?? Machine, school),
-            new WorkMachine("MR-0417", facts ?? Machine, version, new HashSet<string>(StringComparer.Ordinal)),
+            new WorkMachine("MR-0417", facts ?? Machine, version, []),
             Shipped.Catalogue,
             shelf
         );

@@ -39,9 +39,8 @@ public class ChoicesTests
             {
                 r.Id,
                 Steps = AnySheets.Of(chosen, r).Steps,
-                Files = PreparedFiles
-                    .Of(r, Shipped.Catalogue, chosen, "MR-0001", new HashSet<string>(StringComparer.Ordinal))
-                    .Select(f => f.Sha256),
+                // An identity of another level than the wanted one is stale.
+                Identity = r.Cures.Any(c => c.Kind == Outcome.Spoof) ? WorkPlan.IdentityOf(chosen) : null,
             })
         );
     }

@@ -86,6 +86,64 @@ public class CaseTests
     }
 
     [Fact]
+    public void What_stays_on_an_mbr_has_its_table_turned_before_the_mode_and_starts_again_before_the_upgrade()
+    {
+        var sheet = Sheet(
+            "tessaly-6-r2",
+            School.Comply,
+            For(newOwner: false),
+            r => r.Cures.Any(c => c.Id == "start-by-uefi"),
+            [
+                .. Upgradable,
+                ("firmware.startedBy", "bios"),
+                ("storage.0.table", "mbr"),
+                ("storage.0.partitions", "1048576 100000000; 200000000 50000000000"),
+                ("os.freeBytes", 20_000_000_000L),
+                ("os.temporaryBytes", 14_000_000_000L),
+            ]
+        );
+        InOrder(
+            sheet,
+            "backup.open",
+            "turn-table.can",
+            "turn-table.turn",
+            "enter-setup.in",
+            "start-mode.start-by-uefi.mode-kept",
+            "leave-setup.save",
+            "start-outgoing.start",
+            "make-room.room",
+            "upgrade.go"
+        );
+        Step(sheet, "turn-table.turn").Kind.ShouldBe(StepKind.Confirm);
+        sheet.Steps.ShouldNotContain(s => s.Id == "start-mode.start-by-uefi.mode");
+        var clean = Step(sheet, "make-room.room").Branches[0].Then[0];
+        Step(sheet, clean).Text.ShouldContain("temporary files (14 GB)");
+    }
+
+    [Fact]
+    public void A_board_that_asks_for_a_hardware_id_gets_it_before_it_is_written_and_its_first_start_has_its_time()
+    {
+        var sheet = Sheet(
+            "wickerwork-26",
+            School.Reflash,
+            ("identity.board", "DIPPER"),
+            ("cpu.model", "Corvane C7-1"),
+            ("firmware.kind", "locked")
+        );
+        InOrder(
+            sheet,
+            "reflash.reflash-dipper.copy",
+            "reflash.reflash-dipper.hardware-id",
+            "reflash.reflash-dipper.write",
+            "reflash.reflash-dipper.first",
+            "start-installer.boot"
+        );
+        Step(sheet, "reflash.reflash-dipper.first").Text.ShouldContain("two green lines, and one beep");
+        Sheet("wickerwork-26", School.Reflash, ("identity.board", "WAGTAIL"), ("firmware.kind", "locked"))
+            .Steps.ShouldNotContain(s => s.Id == "reflash.reflash-wagtail.hardware-id");
+    }
+
+    [Fact]
     public void Firmware_is_replaced_with_a_copy_kept_and_its_protection_comes_back()
     {
         var sheet = Sheet("wickerwork-26", School.Reflash, ("identity.board", "WAGTAIL"), ("firmware.kind", "locked"));

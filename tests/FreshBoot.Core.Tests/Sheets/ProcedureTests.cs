@@ -59,6 +59,7 @@ public class ProcedureTests
             "suspend-encryption",
             "resume-encryption",
             "make-room",
+            "turn-table",
             "upgrade",
             "backup",
             "clean-same",

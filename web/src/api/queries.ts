@@ -116,6 +116,48 @@ export const layoutOf = (tag: string, system: string, version: number) =>
     retry: false,
   });
 
+/** The drives of a machine and the places for them. */
+export const drivesOf = (tag: string, version: number) =>
+  queryOptions({
+    queryKey: ['machine', tag, 'drives', version],
+    queryFn: () => take(api.GET('/api/machines/{tag}/drives', { params: { path: { tag } } })),
+    placeholderData: (before) => before,
+  });
+
+/** The models whose identity a machine may take for a system, the nearest first. */
+export const donorsOf = (tag: string, system: string, version: number) =>
+  queryOptions({
+    queryKey: ['machine', tag, 'donors', system, version],
+    queryFn: () =>
+      take(api.GET('/api/machines/{tag}/donors', { params: { path: { tag }, query: { system } } })),
+  });
+
+/** The identities that the shop gave a machine. */
+export const identitiesOf = (tag: string) =>
+  queryOptions({
+    queryKey: ['machine', tag, 'identities'],
+    queryFn: () => take(api.GET('/api/machines/{tag}/identity', { params: { path: { tag } } })),
+  });
+
+/** What an identity changes in the machine's table. */
+export const identityDiff = (tag: string, id: number) =>
+  queryOptions({
+    queryKey: ['machine', tag, 'identity', id],
+    queryFn: () => take(api.GET('/api/machines/{tag}/identity/{id}/diff', { params: { path: { tag, id } } })),
+  });
+
+export const identityLevels = queryOptions({
+  queryKey: ['identity-levels'],
+  queryFn: () => take(api.GET('/api/identity-levels')),
+  staleTime: Infinity,
+});
+
+/** Gives a machine an identity. */
+export const useGiveIdentity = (tag: string) =>
+  useWrite((body: Schema['IdentityIn']) =>
+    take(api.POST('/api/machines/{tag}/identity', { params: { path: { tag } }, body })),
+  );
+
 /** The order of its firmware's switches, for a route or for what is asked instead. */
 export const switchesOf = (
   tag: string,
@@ -394,6 +436,12 @@ function useMachineChange<T>(tag: string, change: (input: T) => Promise<Schema['
 export const useEnterFact = (tag: string) =>
   useMachineChange(tag, ({ key, ...body }: { key: string; value: unknown; source: string; by: string }) =>
     take(api.PUT('/api/machines/{tag}/facts/{key}', { params: { path: { tag, key } }, body })),
+  );
+
+/** Which of its drives gets the system. */
+export const useFirstDrive = (tag: string) =>
+  useMachineChange(tag, (body: Schema['FirstDrive']) =>
+    take(api.POST('/api/machines/{tag}/drives/first', { params: { path: { tag } }, body })),
   );
 
 /** Takes back what people said of a fact. */

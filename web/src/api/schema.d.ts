@@ -1545,6 +1545,42 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/identity-levels": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** How much of another identity a machine can take, what each opens and what it breaks */
+        get: {
+            parameters: {
+                query?: never;
+                header?: never;
+                path?: never;
+                cookie?: never;
+            };
+            requestBody?: never;
+            responses: {
+                /** @description OK */
+                200: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/json": components["schemas"]["IdentityLevelWords"][];
+                    };
+                };
+            };
+        };
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/images": {
         parameters: {
             query?: never;
@@ -3217,6 +3253,231 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/machines/{tag}/donors": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** The models whose identity a machine may take for a system, the nearest first; none is a wall */
+        get: {
+            parameters: {
+                query?: {
+                    system?: string;
+                };
+                header?: never;
+                path: {
+                    tag: string;
+                };
+                cookie?: never;
+            };
+            requestBody?: never;
+            responses: {
+                /** @description OK */
+                200: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/json": components["schemas"]["DonorSheet"][];
+                    };
+                };
+                /** @description Bad Request */
+                400: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/problem+json": components["schemas"]["ProblemDetails"];
+                    };
+                };
+                /** @description Not Found */
+                404: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/problem+json": components["schemas"]["ProblemDetails"];
+                    };
+                };
+            };
+        };
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/machines/{tag}/drives": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** The drives of a machine, which of them gets the system and why, and the places for them */
+        get: {
+            parameters: {
+                query?: never;
+                header?: never;
+                path: {
+                    tag: string;
+                };
+                cookie?: never;
+            };
+            requestBody?: never;
+            responses: {
+                /** @description OK */
+                200: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/json": components["schemas"]["DrivesSheet"];
+                    };
+                };
+                /** @description Not Found */
+                404: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/problem+json": components["schemas"]["ProblemDetails"];
+                    };
+                };
+            };
+        };
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/machines/{tag}/drives/first": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Chooses the drive that gets the system */
+        post: {
+            parameters: {
+                query?: never;
+                header?: never;
+                path: {
+                    tag: string;
+                };
+                cookie?: never;
+            };
+            requestBody: {
+                content: {
+                    "application/json": components["schemas"]["FirstDrive"];
+                };
+            };
+            responses: {
+                /** @description OK */
+                200: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/json": components["schemas"]["MachineSheet"];
+                    };
+                };
+                /** @description Bad Request */
+                400: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/problem+json": components["schemas"]["ProblemDetails"];
+                    };
+                };
+                /** @description Not Found */
+                404: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/problem+json": components["schemas"]["ProblemDetails"];
+                    };
+                };
+            };
+        };
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/machines/{tag}/drives/fit": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Whether a drive in the hand goes into the places of a machine, by form, bus, length and notch */
+        post: {
+            parameters: {
+                query?: never;
+                header?: never;
+                path: {
+                    tag: string;
+                };
+                cookie?: never;
+            };
+            requestBody: {
+                content: {
+                    "application/json": components["schemas"]["DriveInHand"];
+                };
+            };
+            responses: {
+                /** @description OK */
+                200: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/json": components["schemas"]["DriveFit"][];
+                    };
+                };
+                /** @description Bad Request */
+                400: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/problem+json": components["schemas"]["ProblemDetails"];
+                    };
+                };
+                /** @description Not Found */
+                404: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/problem+json": components["schemas"]["ProblemDetails"];
+                    };
+                };
+            };
+        };
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/machines/{tag}/facts/{key}": {
         parameters: {
             query?: never;
@@ -3544,6 +3805,310 @@ export interface paths {
                 };
                 /** @description Conflict */
                 409: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/problem+json": components["schemas"]["ProblemDetails"];
+                    };
+                };
+            };
+        };
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/machines/{tag}/identity": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** The identities that the shop gave a machine, the latest last */
+        get: {
+            parameters: {
+                query?: never;
+                header?: never;
+                path: {
+                    tag: string;
+                };
+                cookie?: never;
+            };
+            requestBody?: never;
+            responses: {
+                /** @description OK */
+                200: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/json": components["schemas"]["IdentitySheet"][];
+                    };
+                };
+            };
+        };
+        put?: never;
+        /** Gives a machine an identity: a fresh serial number and id where the level wants them */
+        post: {
+            parameters: {
+                query?: never;
+                header?: never;
+                path: {
+                    tag: string;
+                };
+                cookie?: never;
+            };
+            requestBody: {
+                content: {
+                    "application/json": components["schemas"]["IdentityIn"];
+                };
+            };
+            responses: {
+                /** @description Created */
+                201: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/json": components["schemas"]["IdentitySheet"];
+                    };
+                };
+                /** @description Bad Request */
+                400: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/problem+json": components["schemas"]["ProblemDetails"];
+                    };
+                };
+                /** @description Not Found */
+                404: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/problem+json": components["schemas"]["ProblemDetails"];
+                    };
+                };
+                /** @description Conflict */
+                409: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/problem+json": components["schemas"]["ProblemDetails"];
+                    };
+                };
+            };
+        };
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/machines/{tag}/identity/{id}/diff": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** What the identity changes in the machine's table, field by field, and the way back */
+        get: {
+            parameters: {
+                query?: never;
+                header?: never;
+                path: {
+                    id: number;
+                    tag: string;
+                };
+                cookie?: never;
+            };
+            requestBody?: never;
+            responses: {
+                /** @description OK */
+                200: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/json": components["schemas"]["IdentityDiff"];
+                    };
+                };
+                /** @description Not Found */
+                404: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/problem+json": components["schemas"]["ProblemDetails"];
+                    };
+                };
+                /** @description Unprocessable Entity */
+                422: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/problem+json": components["schemas"]["ProblemDetails"];
+                    };
+                };
+            };
+        };
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/machines/{tag}/identity/{id}/json": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** The identity for the loader's configuration, as json */
+        get: {
+            parameters: {
+                query?: never;
+                header?: never;
+                path: {
+                    id: number;
+                    tag: string;
+                };
+                cookie?: never;
+            };
+            requestBody?: never;
+            responses: {
+                /** @description OK */
+                200: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/json": string;
+                    };
+                };
+                /** @description Not Found */
+                404: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/problem+json": components["schemas"]["ProblemDetails"];
+                    };
+                };
+            };
+        };
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/machines/{tag}/identity/{id}/plist": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** The identity for the loader's configuration, as plist */
+        get: {
+            parameters: {
+                query?: never;
+                header?: never;
+                path: {
+                    id: number;
+                    tag: string;
+                };
+                cookie?: never;
+            };
+            requestBody?: never;
+            responses: {
+                /** @description OK */
+                200: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/xml": string;
+                    };
+                };
+                /** @description Not Found */
+                404: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/problem+json": components["schemas"]["ProblemDetails"];
+                    };
+                };
+            };
+        };
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/machines/{tag}/identity/{id}/smbios.bin": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** The machine's own SMBIOS table with the identity in it, or as it was */
+        get: {
+            parameters: {
+                query?: {
+                    entry?: string;
+                    original?: boolean;
+                };
+                header?: never;
+                path: {
+                    id: number;
+                    tag: string;
+                };
+                cookie?: never;
+            };
+            requestBody?: never;
+            responses: {
+                /** @description OK */
+                200: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/octet-stream": string;
+                    };
+                };
+                /** @description Not Found */
+                404: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/problem+json": components["schemas"]["ProblemDetails"];
+                    };
+                };
+                /** @description Unprocessable Entity */
+                422: {
                     headers: {
                         [name: string]: unknown;
                     };
@@ -7232,6 +7797,28 @@ export interface components {
             /** @description What was found. */
             says: string;
         };
+        /** @description Something that lets a drive of one sort into a place of another. */
+        AdapterEntry: {
+            /** @description Bus of that drive. */
+            bus: string;
+            /** @description Form of the drive that it takes. */
+            form: string;
+            /** @description Its id. */
+            id: string;
+            /**
+             * Format: int32
+             * @description Price in hundredth parts of a mark.
+             */
+            money: number;
+            /** @description What it is called. */
+            name: string;
+            /** @description What to mind; null for nothing. */
+            note: null | string;
+            /** @description Bus of that place. */
+            slotBus: string;
+            /** @description Form of the place that it goes into. */
+            slotForm: string;
+        };
         /** @description What lies before a run until hands are free of it again. */
         Ahead: {
             /**
@@ -7372,6 +7959,18 @@ export interface components {
              */
             port: number;
         };
+        /** @description Something to know of a board. */
+        BoardNote: {
+            /** @description What it is about. */
+            about: components["schemas"]["BoardNoteAbout"];
+            /** @description The note. */
+            text: string;
+        };
+        /**
+         * @description What a board's note is about.
+         * @enum {unknown}
+         */
+        BoardNoteAbout: "display" | "lanes" | "start" | "other";
         /** @description A branch that a step stands on. */
         BranchPlace: {
             /** @description Id of the step that branches. */
@@ -7987,6 +8586,69 @@ export interface components {
             /** @description The line; for a gap how many lines. */
             text: string;
         };
+        /** @description One part of a donor's score. */
+        DonorPart: {
+            /**
+             * Format: int32
+             * @description What it could get.
+             */
+            most: number;
+            /**
+             * Format: int32
+             * @description What it got.
+             */
+            points: number;
+            /** @description How the two stand to each other. */
+            says: string;
+            /** @description What is compared. */
+            what: string;
+        };
+        /** @description A donor that a machine may take the identity of. */
+        DonorSheet: {
+            /** @description What goes wrong where it is not near enough. */
+            breaks: string[];
+            /** @description Its model id. */
+            id: string;
+            /** @description Line and model. */
+            model: string;
+            /** @description Whether it is of the machine's own maker and line. */
+            own: boolean;
+            /** @description What it is made of. */
+            parts: components["schemas"]["DonorPart"][];
+            /**
+             * Format: int32
+             * @description 0 to 100: the sum of the parts.
+             */
+            score: number;
+        };
+        /** @description A drive of a machine, as one that may get the system. */
+        DriveCandidate: {
+            /** @description What speaks against it. */
+            against: string[];
+            /** @description Whether the rules would take it. */
+            best: boolean;
+            /**
+             * Format: int32
+             * @description Its place: 0 is the one that gets the system.
+             */
+            index: number;
+            /** @description Size, model and serial number, as they are printed on it. */
+            name: string;
+            /** @description Where it is plugged in; null where nobody looked. */
+            port: null | string;
+            /** @description What speaks for it. */
+            speaks: string[];
+        };
+        /** @description Whether a drive goes into a place. */
+        DriveFit: {
+            adapter: null | components["schemas"]["AdapterEntry"];
+            /** @description True, false, or null where something is not known. */
+            fits: null | boolean;
+            /** @description Why, and what to mind. */
+            says: string;
+            /** @description The place. */
+            slot: components["schemas"]["DriveSlot"];
+        };
         /** @description Who asks for a divided drive, and by which firmware it is started. */
         DriveIn: {
             /**
@@ -7996,6 +8658,37 @@ export interface components {
             by: string;
             /** @description `bios` or `uefi64`; null for what the machine is started by. */
             firmware: null | string;
+        };
+        /** @description A drive that somebody has in the hand. */
+        DriveInHand: {
+            /** @description Its bus, in the words of `storage.0.bus`. */
+            bus: string;
+            /** @description Its form, in the words of string DriveSlot.Form. */
+            form: string;
+            /** @description The notches of an M.2 drive: B, M or B+M; null where nobody looked. */
+            key: null | string;
+            /**
+             * Format: int32
+             * @description Length of an M.2 or mSATA drive in millimetres; null where nobody measured it, or for other forms.
+             */
+            lengthMm: null | number;
+        };
+        /** @description A place for a drive. */
+        DriveSlot: {
+            /** @description What it speaks, in the words of `storage.0.bus`. */
+            buses: string[];
+            /** @description Its form, such as `2.5 inch`, `M.2`, `44-pin`. */
+            form: string;
+            /** @description The notch of an M.2 socket: B or M (PCI Express M.2 Specification); null for other forms. */
+            key: null | string;
+            /** @description Lengths that it holds, in millimetres; empty where any of its form goes in. */
+            lengthsMm: number[];
+            /** @description How it is found: "front bay", "M.2 beside the memory". */
+            name: string;
+            /** @description What else to know: jumpers, terminators, a spacer. */
+            note: null | string;
+            /** @description What goes off or slows down while something is in it; null where nothing does. */
+            shares: null | string;
         };
         /** @description A drive's verdict with its reasons, worst first. */
         DriveSoundness: {
@@ -8015,6 +8708,15 @@ export interface components {
             sizeBytes: null | number;
             /** @description The worst of its reasons; unknown where none of its numbers was read. */
             verdict: components["schemas"]["Verdict"];
+        };
+        /** @description The drives of a machine and the places for them. */
+        DrivesSheet: {
+            /** @description Its drives; the first gets the system. */
+            drives: components["schemas"]["DriveCandidate"][];
+            /** @description What to know of its board before it is opened. */
+            notes: components["schemas"]["BoardNote"][];
+            /** @description Its places for drives, as the catalogue knows them. */
+            slots: components["schemas"]["DriveSlot"][];
         };
         /** @description An entry of an El Torito boot catalogue. */
         ElToritoEntry: {
@@ -8247,6 +8949,16 @@ export interface components {
             /** @description Its type, as the specification names it. */
             type: string;
         };
+        /** @description Which drive gets the system. */
+        FirstDrive: {
+            /** @description Who says so. */
+            by: string;
+            /**
+             * Format: int32
+             * @description Its place among the machine's drives.
+             */
+            index: number;
+        };
         /** @description A machine that an order could get. */
         FitsOrder: {
             /**
@@ -8383,6 +9095,99 @@ export interface components {
             status: string;
             /** @description Version of the application. */
             version: string;
+        };
+        /** @description A machine's table with an identity in it, held against its own. */
+        IdentityDiff: {
+            /** @description The way back. */
+            back: string;
+            /** @description What differs. */
+            differences: components["schemas"]["IdentityDifference"][];
+            /** @description Whether no probe brought a table, and one was made from the dossier. */
+            made: boolean;
+            /** @description What this table has no place for. */
+            missing: string[];
+        };
+        /** @description A field of the machine's table, before and after. */
+        IdentityDifference: {
+            /** @description What stands there now. */
+            after: string;
+            /** @description What stood there; null for nothing. */
+            before: null | string;
+            /** @description What it is called. */
+            field: string;
+            /**
+             * Format: int32
+             * @description Its handle.
+             */
+            handle: number;
+            /**
+             * Format: int32
+             * @description Type of the structure.
+             */
+            type: number;
+        };
+        /** @description Which identity a machine shall take. */
+        IdentityIn: {
+            /** @description Who says so. */
+            by: string;
+            /** @description Id of the donor model; null where only the processor's name is mended. */
+            donor: null | string;
+            /** @description How much of it. */
+            level: components["schemas"]["IdentityLevel"];
+            /** @description The right name of the processor, for the level that mends it. */
+            processor: null | string;
+        };
+        /**
+         * @description How much of another identity a machine takes.
+         * @enum {unknown}
+         */
+        IdentityLevel: "boardId" | "model" | "full" | "processor";
+        /** @description What a level changes, opens and breaks. */
+        IdentityLevelWords: {
+            /** @description What it breaks. */
+            breaks: string;
+            /** @description What is untrue afterwards. */
+            changes: string;
+            /** @description The level. */
+            level: components["schemas"]["IdentityLevel"];
+            /** @description What it opens. */
+            opens: string;
+        };
+        /** @description An identity as its page shows it. */
+        IdentitySheet: {
+            /**
+             * Format: date-time
+             * @description When.
+             */
+            at: string;
+            /** @description Board that it names. */
+            boardId: null | string;
+            /** @description Who gave it. */
+            by: string;
+            /** @description What is said before anybody takes it. */
+            caution: string;
+            /** @description Id of the donor model. */
+            donor: null | string;
+            /**
+             * Format: int32
+             * @description Its number.
+             */
+            id: number;
+            /** @description How much of it. */
+            level: components["schemas"]["IdentityLevel"];
+            /** @description Maker that the machine then names. */
+            maker: null | string;
+            /** @description Model that it names. */
+            model: null | string;
+            /** @description Processor that it names; null where that stays. */
+            processor: null | string;
+            /** @description Serial number that it names; null where it keeps its own. */
+            serial: null | string;
+            /**
+             * Format: uuid
+             * @description Id that it names; null where it keeps its own.
+             */
+            uuid: null | string;
         };
         /** Format: binary */
         IFormFile: string;
@@ -9878,7 +10683,7 @@ export interface components {
             dossierVersion: number;
             /** @description `bios`, `uefi64` or `uefi32`. */
             firmware: string;
-            /** @description Id of the donor model whose identity it took; null for the machine's own. */
+            /** @description Number of the given identity that it took; null for the machine's own. */
             identity: null | string;
             /** @description SHA-256 of the image that was started. */
             imageSha256: string;
@@ -11035,6 +11840,11 @@ export interface components {
             inPlaceFreeBytes: number;
             /** @description The gate that an in-place upgrade must pass unlifted; null where it upgrades any machine. */
             inPlaceGate: null | string;
+            /**
+             * Format: int64
+             * @description The EFI system partition that an in-place upgrade asks for, in bytes; 0 where it makes do with any.
+             */
+            inPlaceLoaderBytes: number;
             /** @description How long an installation takes. */
             install: components["schemas"]["InstallTime"];
             installer: null | components["schemas"]["InstallerEntry"];
@@ -11175,7 +11985,7 @@ export interface components {
             by: string;
             /** @description `bios`, `uefi64`, `uefi32`; null for what the machine is started by. */
             firmware: null | string;
-            /** @description Id of a donor model whose identity it takes; null for its own. */
+            /** @description Number of an identity that the machine was given; null for its own. */
             identity: null | string;
             /**
              * Format: int32
@@ -11355,7 +12165,7 @@ export interface components {
          * @description What is to be done next about a work item.
          * @enum {unknown}
          */
-        WorkAction: "bringImage" | "makeRecipe" | "applyRecipe" | "buildAnswers" | "buildTrim" | "writeMedium" | "planLayout" | "planSwitches" | "workOnChip";
+        WorkAction: "bringImage" | "makeRecipe" | "applyRecipe" | "buildAnswers" | "buildTrim" | "writeMedium" | "planLayout" | "planSwitches" | "workOnChip" | "giveIdentity";
         /** @description What worked at a step, on another machine or an earlier day. */
         WorkedBefore: {
             /**

@@ -20,6 +20,7 @@ const kinds = [
   'makers',
   'donors',
   'boards',
+  'adapters',
   'memory',
   'prices',
   'computers',

@@ -31,6 +31,7 @@ const views = [
   ['prepare', 'Prepare'],
   ['switches', 'Switches'],
   ['layout', 'Layout'],
+  ['identity', 'Identity'],
   ['run', 'Run'],
   ['handover', 'Hand-over'],
 ] as const;

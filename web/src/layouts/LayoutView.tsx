@@ -11,6 +11,7 @@ import { systemName } from '../dossiers/facts';
 import { Failed, Loading } from '../shell/States';
 import { nobody, useWho } from '../shell/who';
 import { Drive } from './Drive';
+import { Drives } from './Drives';
 import { Editor } from './Editor';
 import { nameOf } from './words';
 
@@ -226,6 +227,7 @@ function Planned({ layout }: { layout: Schema['LayoutSheet'] }) {
           says="The script: table, file systems, mounts"
         />
       </div>
+      <Drives />
       <Start />
       <details>
         <summary className="min-h-9 cursor-pointer content-center">Read the script before it is run</summary>

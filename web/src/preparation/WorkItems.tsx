@@ -163,6 +163,7 @@ export function Next({ item, route }: { item: Item; route: string }) {
     planLayout: `/machines/${sheet.tag}/layout`,
     workOnChip: `/shelf/chips?tag=${sheet.tag}&for=${sheet.tag}`,
     planSwitches: `/machines/${sheet.tag}/switches?route=${route}`,
+    giveIdentity: `/machines/${sheet.tag}/identity`,
     writeMedium: `/shelf/media?image=${next.imageId ?? ''}&tag=${sheet.tag}&for=${sheet.tag}`,
   };
   return (

@@ -3,7 +3,7 @@ import { useState } from 'react';
 import { Link } from 'react-router';
 import { api, type Schema, take, fails } from '../api/client';
 import { onMachine } from '../api/imageQueries';
-import { catalogueList, useWrite } from '../api/queries';
+import { identitiesOf, useWrite } from '../api/queries';
 import { JobLine } from '../jobs/JobLine';
 import { TwinResult } from '../rehearsal/TwinResult';
 import { bytesText, firmwareNames, verdicts } from '../images/words';
@@ -176,7 +176,7 @@ function Start({
   const [as, setAs] = useState('stick');
   const [firmware, setFirmware] = useState('');
   const [identity, setIdentity] = useState('');
-  const donors = useDonors(held.image.system);
+  const given = useQuery(identitiesOf(sheet.tag)).data ?? [];
   const start = useWrite(async () => {
     const twin = await take(
       api.POST('/api/images/{id}/twin', {
@@ -234,7 +234,7 @@ function Start({
             <option value="uefi32">32-bit UEFI</option>
           </select>
         </label>
-        {donors.length > 0 && (
+        {given.length > 0 && (
           <label>
             <span className="caption block">It says it is</span>
             <select
@@ -245,9 +245,9 @@ function Start({
               }}
             >
               <option value="">itself</option>
-              {donors.map((donor) => (
-                <option key={donor.id} value={donor.id}>
-                  {donor.name}
+              {given.map((taken) => (
+                <option key={taken.id} value={String(taken.id)}>
+                  {taken.processor ?? taken.model ?? taken.boardId} (number {taken.id})
                 </option>
               ))}
             </select>
@@ -261,15 +261,4 @@ function Start({
       {job !== null && <JobLine id={job} />}
     </form>
   );
-}
-
-/** Models of the machine's own maker whose identity the system takes. */
-function useDonors(system: string | null) {
-  const { sheet } = useMachine();
-  const { data } = useQuery({ ...catalogueList('donors'), enabled: system !== null, staleTime: Infinity });
-  const maker = sheet.facts.find((f) => f.key === 'identity.maker')?.value;
-  return (data ?? []).filter((item) => {
-    const entry = item.entry as { maker?: unknown; systems?: unknown };
-    return entry.maker === maker && Array.isArray(entry.systems) && entry.systems.includes(system);
-  });
 }

@@ -60,6 +60,7 @@ export function Keys() {
             ['p', 'Prepare', 'prepare'],
             ['x', 'Switches', 'switches'],
             ['y', 'Layout', 'layout'],
+            ['n', 'Identity', 'identity'],
             ['u', 'Run', 'run'],
             ['h', 'Hand-over', 'handover'],
           ] as const
