@@ -1,4 +1,5 @@
 using System.Security.Cryptography;
+using FreshBoot.Data.BootKits;
 using FreshBoot.Data.Catalogue;
 using FreshBoot.Data.Dossiers;
 using FreshBoot.Data.Firmware;
@@ -130,6 +131,7 @@ public static class DataServices
             .AddSingleton<PhotoStore>()
             .AddSingleton<RomStore>()
             .AddSingleton<ChipStore>()
+            .AddSingleton<KitStore>()
             .AddSingleton<IdentityStore>()
             .AddSingleton<ArrivalStore>()
             .AddSingleton<OrderStore>()

@@ -1,4 +1,5 @@
 using System.Text.Json;
+using FreshBoot.Data.BootKits;
 using FreshBoot.Data.Catalogue;
 using FreshBoot.Data.Dossiers;
 using FreshBoot.Data.Firmware;
@@ -45,6 +46,9 @@ public sealed class FreshBootDb(DbContextOptions<FreshBootDb> options) : DbConte
 
     /// <summary>Identities that the shop gave; rows are only added.</summary>
     public DbSet<IdentityRow> Identities => Set<IdentityRow>();
+
+    /// <summary>Boot kits; rows are only added.</summary>
+    public DbSet<KitRow> Kits => Set<KitRow>();
 
     /// <summary>Firmware chips.</summary>
     public DbSet<ChipRow> Chips => Set<ChipRow>();
@@ -127,6 +131,12 @@ public sealed class FreshBootDb(DbContextOptions<FreshBootDb> options) : DbConte
             identity.HasIndex(i => i.Serial).IsUnique();
             identity.Property(i => i.Tag).UseCollation("NOCASE");
             identity.Ignore(i => i.Given);
+        });
+        modelBuilder.Entity<KitRow>(kit =>
+        {
+            kit.ToTable("kits");
+            kit.HasIndex(k => new { k.Tag, k.System });
+            kit.Property(k => k.Tag).UseCollation("NOCASE");
         });
         modelBuilder.Entity<ChipRow>(chip =>
         {

@@ -8,6 +8,7 @@ using FreshBoot.Data.Media;
 using FreshBoot.Data.Orders;
 using FreshBoot.Data.Parts;
 using FreshBoot.Data.Patching;
+using FreshBoot.Server.BootKits;
 using FreshBoot.Server.Catalogue;
 using FreshBoot.Server.Demo;
 using FreshBoot.Server.Dossiers;
@@ -100,6 +101,7 @@ internal static class App
         builder.Services.AddSingleton<PlanLayout>();
         builder.Services.AddSingleton<MachineDrives>();
         builder.Services.AddSingleton<GiveIdentity>();
+        builder.Services.AddSingleton<BuildKit>();
         builder.Services.AddSingleton<StartDrive>();
         builder.Services.AddSingleton<PlanSwitches>();
         builder.Services.AddSingleton<WorkOnChip>();
@@ -184,6 +186,7 @@ internal static class App
         api.MapMedia();
         api.MapLayouts();
         api.MapIdentity();
+        api.MapKits();
         api.MapRoms();
         api.MapSwitches();
         api.MapChips();

@@ -41,6 +41,20 @@ internal static class Programs
         return (process.ExitCode, said.ToString());
     }
 
+    /// <summary>Runs a program that has to succeed.</summary>
+    /// <exception cref="IOException">It did not; what it said is in it.</exception>
+    public static async Task DoneAsync(
+        string program,
+        IReadOnlyList<string> arguments,
+        string work,
+        CancellationToken stop
+    )
+    {
+        var (code, said) = await RunAsync(program, arguments, stop, work);
+        if (code != 0)
+            throw new IOException($"{program} ended with {code}: {said}");
+    }
+
     /// <summary>Starts a program.</summary>
     public static Process Start(string program, IReadOnlyList<string> arguments)
     {

@@ -10,16 +10,15 @@ internal static class Shipped
     public static string Schema { get; } =
         File.ReadAllText(Path.Combine(Home, "catalogue", "schemas", "pack.schema.json"));
 
-    public static ShopCatalogue Catalogue { get; } =
-        PackReader.Read(
-            Schema,
-            [
-                .. Directory
-                    .GetFiles(Path.Combine(Home, "catalogue", "packs"), "*.json")
-                    .Order(StringComparer.Ordinal)
-                    .Select(f => (Path.GetFileName(f), File.ReadAllText(f))),
-            ]
-        );
+    public static IReadOnlyList<(string File, string Text)> Packs { get; } =
+    [
+        .. Directory
+            .GetFiles(Path.Combine(Home, "catalogue", "packs"), "*.json")
+            .Order(StringComparer.Ordinal)
+            .Select(f => (Path.GetFileName(f), File.ReadAllText(f))),
+    ];
+
+    public static ShopCatalogue Catalogue { get; } = PackReader.Read(Schema, Packs);
 
     private static string FindHome()
     {

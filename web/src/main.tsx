@@ -47,6 +47,8 @@ const layoutPage = async () => ({ Component: (await import('./layouts/LayoutView
 const identityPage = async () => ({
   Component: (await import('./identity/IdentityView')).IdentityView,
 });
+const kitPage = async () => ({ Component: (await import('./bootKits/KitView')).KitView });
+const kitsPage = async () => ({ Component: (await import('./bootKits/Kits')).Kits });
 const mediaPage = async () => ({ Component: (await import('./media/Media')).Media });
 const packs = async () => ({ Component: (await import('./catalogue/Catalogue')).Packs });
 const editor = async () => ({ Component: (await import('./catalogue/Catalogue')).Catalogue });
@@ -65,6 +67,7 @@ const router = createBrowserRouter([
       { path: 'shelf/recipes', lazy: recipesPage },
       { path: 'shelf/firmware', lazy: romsPage },
       { path: 'shelf/chips', lazy: chipsPage },
+      { path: 'shelf/kits', lazy: kitsPage },
       { path: 'images/:id', lazy: imagePage },
       { path: 'images/:id/recipe/:recipe', lazy: recipeEditor },
       { path: 'fleet', Component: Fleet },
@@ -88,6 +91,7 @@ const router = createBrowserRouter([
           { path: 'layout', lazy: layoutPage },
           { path: 'switches', lazy: switchesPage },
           { path: 'identity', lazy: identityPage },
+          { path: 'kit', lazy: kitPage },
           { path: 'run', Component: RunView },
           { path: 'handover', Component: HandoverView },
         ],

@@ -161,6 +161,9 @@ public sealed record SystemEntry(
     /// <summary>What is known of its installer; null where nothing is.</summary>
     public InstallerEntry? Installer { get; init; }
 
+    /// <summary>What it asks of a boot kit; null where it needs none, or nobody made one.</summary>
+    public SystemKit? Kit { get; init; }
+
     /// <summary>Components that can be left out.</summary>
     public IReadOnlyList<SystemComponent> Components { get; init; } = [];
 

@@ -12,6 +12,7 @@ internal sealed class PackLinks
     private readonly List<(PackNode Node, string System)> _upgrades = [];
 
     private readonly List<(PackNode Node, ProcedureEntry Procedure)> _procedures = [];
+    private readonly List<(PackNode Node, string Id, string[] Needs, string[] Named, string[] After)> _components = [];
 
     /// <summary>A procedure, whose needs others bring about.</summary>
     public void Procedure(PackNode node, ProcedureEntry procedure) => _procedures.Add((node, procedure));
@@ -30,6 +31,10 @@ internal sealed class PackLinks
 
     /// <summary>A system that may go over others in place.</summary>
     public void Upgrade(PackNode node, string system) => _upgrades.Add((node, system));
+
+    /// <summary>A component of boot kits, with those that it needs, names and comes after.</summary>
+    public void Component(PackNode node, string id, string[] needs, string[] named, string[] after) =>
+        _components.Add((node, id, needs, named, after));
 
     /// <summary>Adds a fault for whatever is named and is not there, and for every circle.</summary>
     public void Check(CatalogueLists lists)
@@ -51,6 +56,22 @@ internal sealed class PackLinks
         ProcedureReader.CheckNeeds(_procedures);
         CheckOrder();
         CheckUpgrades(lists);
+        CheckComponents();
+    }
+
+    /// <summary>What is needed loads first, and so does what comes before: neither may run in a circle.</summary>
+    private void CheckComponents()
+    {
+        var before = _components
+            .GroupBy(c => c.Id, StringComparer.Ordinal)
+            .ToDictionary(g => g.Key, g => g.First().Needs.Concat(g.First().After).ToArray(), StringComparer.Ordinal);
+        foreach (var (node, id, needs, named, _) in _components)
+        {
+            foreach (var other in needs.Concat(named).Where(n => !before.ContainsKey(n)))
+                node.Fault("needs", $"there is no component “{other}”");
+            if (Circle(id, c => before.GetValueOrDefault(c) ?? []) is { } circle)
+                node.Fault("needs", $"a circle: {string.Join(" after ", circle)}");
+        }
     }
 
     /// <summary>An order that runs in a circle can never be kept.</summary>

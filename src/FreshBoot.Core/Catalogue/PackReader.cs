@@ -66,6 +66,9 @@ public static class PackReader
             lists.Cures.Add(board.Cure);
         }
         lists.Adapters.AddRange(pack.Each("adapters").Select(HardwareReader.Adapter));
+        lists.Components.AddRange(pack.Each("components").Select(KitReader.Component));
+        lists.Quirks.AddRange(pack.Each("quirks").Select(KitReader.Quirk));
+        lists.Profiles.AddRange(pack.Each("profiles").Select(KitReader.Profile));
         lists.Models.AddRange(pack.Each("models").Select(HardwareReader.Model));
         lists.Programs.AddRange(pack.Each("programs").Select(ShopReader.Program));
         lists.Makers.AddRange(pack.Each("makers").Select(HardwareReader.Maker));

@@ -16,6 +16,7 @@ internal static class ProcedureReader
         "layout",
         "switches",
         "chip",
+        "kit",
     ];
 
     /// <summary>The procedure that an object of a pack describes.</summary>

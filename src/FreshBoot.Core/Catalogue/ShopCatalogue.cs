@@ -76,6 +76,15 @@ public sealed class ShopCatalogue
     /// <summary>Adapters between drives and places of another sort.</summary>
     public IReadOnlyList<AdapterEntry> Adapters => Lists.Adapters;
 
+    /// <summary>Components of boot kits.</summary>
+    public IReadOnlyList<KitComponent> Components => Lists.Components;
+
+    /// <summary>Quirks of firmware that boot kits mind.</summary>
+    public IReadOnlyList<KitQuirk> Quirks => Lists.Quirks;
+
+    /// <summary>What somebody had running on a board with a boot kit.</summary>
+    public IReadOnlyList<KitProfile> Profiles => Lists.Profiles;
+
     /// <summary>The line of machines that a dossier is of; null where it is not in the catalogue.</summary>
     public ModelEntry? Model(IFacts facts) =>
         facts.Word("identity.model") is { } model
@@ -148,6 +157,9 @@ internal sealed class CatalogueLists
     public List<PriceEntry> Prices { get; } = [];
     public List<ComputerEntry> Computers { get; } = [];
     public List<AdapterEntry> Adapters { get; } = [];
+    public List<KitComponent> Components { get; } = [];
+    public List<KitQuirk> Quirks { get; } = [];
+    public List<KitProfile> Profiles { get; } = [];
     public List<ProcedureEntry> Procedures { get; } = [];
     public List<SchoolEntry> Schools { get; } = [];
 }

@@ -44,6 +44,7 @@ internal static class SystemReader
             Trust = node.EnumOr("trust", Trust.Maker),
             ImageBytes = node.Long("imageBytes"),
             Installer = node.Maybe("installer") is { } installer ? Installer(installer) : null,
+            Kit = node.Maybe("kit") is { } kit ? KitReader.System(kit) : null,
             Components = Components(node),
         };
     }

@@ -721,6 +721,18 @@ public static class FactRegistry
         {
             Derived = true,
         },
+        Choice(
+            "cpu.kind",
+            "Made for",
+            Rung.Kernel,
+            "Look the processor's name up: small desktops often have one for laptops.",
+            3,
+            ("desktop", "desktops"),
+            ("mobile", "laptops and small desktops")
+        ) with
+        {
+            Detail = true,
+        },
         Choice("cpu.arch", "Architecture", Rung.Kernel, RunProbe, 4, ("x86", "x86"), ("arm", "ARM")),
         Whole("cpu.wordBits", "Word size", Rung.Kernel, null, 32, 64, RunProbe, 4) with
         {

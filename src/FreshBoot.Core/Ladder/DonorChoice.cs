@@ -27,6 +27,29 @@ public static class DonorChoice
             : null;
     }
 
+    /// <summary>
+    /// The donor that a machine takes: of its own line; or where somebody had the system running on its very board with a boot kit,
+    /// the nearest of all. null where there is none.
+    /// </summary>
+    public static DonorModel? For(IFacts facts, string system, ShopCatalogue catalogue) =>
+        Nearest(facts, system, catalogue)
+        ?? (
+            DonorRanking.GenerationOf(facts) is not null
+            && Proved(facts, system, catalogue) is not null
+            && DonorRanking.Rank(facts, system, catalogue.Donors, model => catalogue.Device("graphics", model))
+                is [var first, ..]
+                ? first.Donor
+                : null
+        );
+
+    /// <summary>What somebody had running on a machine's board with a boot kit; null where nobody wrote it down.</summary>
+    public static KitProfile? Proved(IFacts facts, string system, ShopCatalogue catalogue) =>
+        facts.Word("identity.board") is { } board
+            ? catalogue.Profiles.FirstOrDefault(p =>
+                p.System == system && p.Board == board && p.Evidence.Sure != Sureness.Hearsay
+            )
+            : null;
+
     /// <summary>The cure that lifts a system's model gate for this machine, and the facts that leave it open.</summary>
     public static (Cure? Cure, IReadOnlyList<string> Open) Lift(
         IFacts facts,
@@ -39,7 +62,9 @@ public static class DonorChoice
         if (requirement != ModelGate || !donors.Any(d => d.Systems.Contains(system)))
             return (null, []);
         if (facts.Word("identity.maker") is { } maker && donors.All(d => d.Maker != maker))
-            return (null, []);
+            return Proved(facts, system, catalogue) is { } proved && For(facts, system, catalogue) is { } nearest
+                ? (KitCure(nearest, system, proved, catalogue.System(system)), [])
+                : (null, []);
         string[] open = [.. Deciding.Where(k => facts[k] is null)];
         if (open.Length > 0)
             return (null, open);
@@ -75,6 +100,48 @@ public static class DonorChoice
         )
         {
             FailPerMille = 80,
+            HarmPerMille = 5,
+        };
+
+    /// <summary>A boot kit with the identity of a donor, on a board where somebody had it running.</summary>
+    private static Cure KitCure(DonorModel donor, string system, KitProfile proved, SystemEntry? entry) =>
+        new(
+            $"kit-{donor.Id.ToLowerInvariant()}",
+            Outcome.Spoof,
+            Rung.Setup,
+            $"Start it from a boot kit, with the identity of a {donor.Line} {donor.Id}",
+            Lifts: [$"{system}/{ModelGate}"],
+            Adds:
+            [
+                new SideEffect(
+                    Rung.Use,
+                    Outcome.Caveat,
+                    "The maker's licence may forbid its system on a machine of another maker: the owner decides.",
+                    SideEffectKind.Licence
+                ),
+                new SideEffect(
+                    Rung.Use,
+                    Outcome.Caveat,
+                    $"It names itself a {donor.Line} {donor.Id}. Services that check the serial may refuse.",
+                    SideEffectKind.Services
+                ),
+                new SideEffect(
+                    Rung.Upkeep,
+                    Outcome.Caveat,
+                    "Each large update may want the kit built anew before it starts again.",
+                    SideEffectKind.Updates
+                ),
+                .. (entry?.Kit?.Lacks ?? [])
+                    .Concat(proved.WorksNot)
+                    .Select(text => new SideEffect(Rung.Devices, Outcome.Caveat, text)),
+            ],
+            HandsOnMinutes: 90,
+            How: $"Somebody had it running on a board {proved.Board}, with build {proved.Build}; the kit stays on the stick until the system is proved.",
+            Caution: "The licence of the maker may forbid it on other hardware: the owner decides.",
+            Brief: $"Boot kit, as a {donor.Id}"
+        )
+        {
+            FailPerMille = 200,
             HarmPerMille = 5,
         };
 }

@@ -34,6 +34,9 @@ public enum WorkItemKind
 
     /// <summary>Its firmware chip, ready to be written.</summary>
     Chip,
+
+    /// <summary>The boot kit that it is started with.</summary>
+    Kit,
 }
 
 /// <summary>How a work item stands.</summary>
@@ -83,6 +86,9 @@ public enum WorkAction
 
     /// <summary>Choose a donor, and give the machine an identity.</summary>
     GiveIdentity,
+
+    /// <summary>Build the boot kit.</summary>
+    BuildKit,
 }
 
 /// <summary>The one next action of a work item.</summary>
@@ -185,6 +191,14 @@ public sealed record ShelfMedium(
     MediumFacts? Facts = null
 );
 
+/// <summary>A boot kit on the shelf.</summary>
+/// <param name="Id">Its id.</param>
+/// <param name="System">The system that it is for.</param>
+/// <param name="Sha256">SHA-256 of its archive.</param>
+/// <param name="From">What it was built from.</param>
+/// <param name="Findings">How much is wrong with it.</param>
+public sealed record ShelfKit(int Id, string? System, string Sha256, string? From, int Findings);
+
 /// <summary>What lies on the shelf that work items are made of.</summary>
 /// <param name="Images">The images that are whole.</param>
 /// <param name="Recipes">The recipes.</param>
@@ -197,6 +211,9 @@ public sealed record WorkShelf(
     IReadOnlyList<RehearsalRecord> Rehearsals
 )
 {
+    /// <summary>The boot kits that were built for the machine, the latest first.</summary>
+    public IReadOnlyList<ShelfKit> Kits { get; init; } = [];
+
     /// <summary>The machine's firmware chip; null where it is not on the bench.</summary>
     public ChipState? Chip { get; init; }
 }

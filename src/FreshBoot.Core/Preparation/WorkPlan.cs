@@ -1,3 +1,4 @@
+using FreshBoot.Core.BootKits;
 using FreshBoot.Core.Catalogue;
 using FreshBoot.Core.Dossiers;
 using FreshBoot.Core.Firmware;
@@ -59,6 +60,9 @@ public sealed class WorkPlan
     /// <summary>Id of the item that is the firmware chip.</summary>
     public const string ChipItem = "chip";
 
+    /// <summary>Id of the item that is the boot kit.</summary>
+    public const string KitItem = "kit";
+
     /// <summary>Id of the item that is the identity.</summary>
     public const string IdentityItem = "identity";
 
@@ -99,6 +103,7 @@ public sealed class WorkPlan
             wanted.Add(trim);
 
         var donor = Identity();
+        Kit(donor);
         var (image, imageItem) = Image(wanted, complete: open.Count == 0 && (!trimmed || trim is not null), donor);
         foreach (var recipe in wanted)
             Applied(recipe, recipe == answers ? WorkItemKind.Answers : WorkItemKind.Recipe, wanted, image);
@@ -307,7 +312,7 @@ public sealed class WorkPlan
     {
         if (_route.Cures.All(c => c.Kind != Outcome.Spoof))
             return null;
-        if (DonorChoice.Nearest(_machine.Facts, _system.Id, _catalogue) is not { } nearest)
+        if (DonorChoice.For(_machine.Facts, _system.Id, _catalogue) is not { } nearest)
         {
             _items.Add(
                 Missing(
@@ -359,6 +364,59 @@ public sealed class WorkPlan
             )
         );
         return given;
+    }
+
+    /// <summary>The boot kit, where the system takes one: what the firmware starts, and what carries the identity.</summary>
+    private void Kit(GivenIdentity? identity)
+    {
+        if (_system.Kit is null || _route.Cures.All(c => c.Kind != Outcome.Spoof))
+            return;
+        var build = new WorkNext(WorkAction.BuildKit, "Build the kit");
+        BootKit kit;
+        try
+        {
+            kit = KitBuilder.Build(_route.After(_machine.Facts), _system, _catalogue);
+        }
+        catch (RefusedException e)
+        {
+            _items.Add(
+                Missing(
+                    KitItem,
+                    WorkItemKind.Kit,
+                    Rung.Medium,
+                    "Boot kit",
+                    $"{e.Message} {e.Refusal.Wanted}",
+                    new WorkNext(WorkAction.BuildKit, "See why there is none")
+                )
+            );
+            return;
+        }
+        var title = $"Boot kit for {_system.FullName}";
+        if (_shelf.Kits.FirstOrDefault(k => k.System == _system.Id) is not { } made)
+        {
+            _items.Add(Missing(KitItem, WorkItemKind.Kit, Rung.Medium, title, "Nobody has built it yet.", build));
+            return;
+        }
+        var changed =
+            made.From != KitFrom.Of(kit, identity)
+                ? "It would be built otherwise now: a component, the build or the identity changed."
+            : made.Findings > 0 ? $"Its check finds {Numbers.Count(made.Findings, "fault", "faults")}."
+            : null;
+        _items.Add(
+            new WorkItem(
+                KitItem,
+                WorkItemKind.Kit,
+                Rung.Medium,
+                title,
+                changed is null ? WorkItemState.Ready : WorkItemState.Stale,
+                changed
+                    ?? $"{Numbers.Count(kit.Components.Count, "component", "components")}, every one there and in its order.",
+                true,
+                [new("kit", made.Sha256), new("identity", identity?.Name ?? "none")],
+                changed is null ? null : build,
+                []
+            )
+        );
     }
 
     /// <summary>How much identity was chosen; null where nobody chose.</summary>

@@ -1,3 +1,4 @@
+using FreshBoot.Core.BootKits;
 using FreshBoot.Core.Catalogue;
 using FreshBoot.Core.Dossiers;
 using FreshBoot.Core.Firmware;
@@ -105,6 +106,24 @@ public sealed record SheetQuestion(
             ),
         ];
 
+    /// <summary>The boot kit of the route; null where it takes none, or none can be built: then its work item says why.</summary>
+    public BootKit? Kit
+    {
+        get
+        {
+            if (System?.Kit is null || Route.Cures.All(c => c.Kind != Outcome.Spoof))
+                return null;
+            try
+            {
+                return KitBuilder.Build(Route.After(Facts), System, Catalogue);
+            }
+            catch (RefusedException)
+            {
+                return null;
+            }
+        }
+    }
+
     /// <summary>The item of a kind that the route needs, or null.</summary>
     public WorkItem? Item(WorkItemKind kind) => Items.FirstOrDefault(i => i.Kind == kind && i.Needed);
 
@@ -133,6 +152,11 @@ public sealed record SheetQuestion(
                     : "no"
             ),
             ["route.table"] = FactValue.Of(InPlace.TurnsTable(Facts, Route.Cures) ? "turned" : "stays"),
+            ["route.kit"] = FactValue.Of(
+                Kit is null ? "none"
+                : Kit.Trials.Count > 0 ? "trials"
+                : "plain"
+            ),
             ["route.hardwareId"] = FactValue.Of(
                 Catalogue.Boards.Any(b => b.HardwareId is not null && Route.Cures.Any(c => c.Id == b.Cure.Id))
                     ? "yes"

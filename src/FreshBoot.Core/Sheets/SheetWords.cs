@@ -99,6 +99,13 @@ internal sealed class SheetWords(SheetQuestion question, Cure? cure, bool genera
                 ? CleanUp.InWords(items)
                 : "the bin, the download folder’s installers and the cache",
             "boardNotes" => string.Join(' ', Model?.Notes.Select(n => n.Text) ?? []),
+            "kit" => $"{question.Tag}-kit.zip",
+            "kitTrials" => string.Join(
+                "; ",
+                question.Kit?.Trials.Select(t => $"{t.Key} in the order {string.Join(", ", t.Values)}, until {t.Hint}")
+                    ?? []
+            ),
+            "kitLacks" => string.Join(' ', question.Kit?.Lacks ?? []),
             "hardwareId" => Board?.HardwareId ?? "as the list of boards has it",
             "sign" => Board?.Sign ?? "a picture that is not the maker’s",
             "system" => question.System?.FullName ?? "the system",

@@ -65,7 +65,11 @@ public static class XmlDocuments
         var end = before.StartsWith("<?xml", StringComparison.Ordinal)
             ? before.IndexOf("?>", StringComparison.Ordinal) + 2
             : 0;
-        var after = before[..end] + text;
+        // A writer sets a space before the end of an empty element; where the file has none, none comes in. Elsewhere “>” is escaped.
+        var written = before.Contains(" />", StringComparison.Ordinal)
+            ? text.ToString()
+            : text.ToString().Replace(" />", "/>", StringComparison.Ordinal);
+        var after = before[..end] + written;
         return before.EndsWith('\n') && !after.EndsWith('\n') ? after + "\n" : after;
     }
 }

@@ -1,5 +1,6 @@
 using System.Text.Json;
 using FreshBoot.Core.Dossiers;
+using FreshBoot.Core.Identity;
 using FreshBoot.Core.Orders;
 using FreshBoot.Core.Procedures;
 using FreshBoot.Core.Runs;
@@ -9,8 +10,10 @@ using FreshBoot.Data.Images;
 using FreshBoot.Data.Media;
 using FreshBoot.Data.Orders;
 using FreshBoot.Data.Parts;
+using FreshBoot.Server.BootKits;
 using FreshBoot.Server.Dossiers;
 using FreshBoot.Server.Firmware;
+using FreshBoot.Server.Identity;
 using FreshBoot.Server.Images;
 using FreshBoot.Server.Intake;
 using FreshBoot.Server.Media;
@@ -18,6 +21,13 @@ using FreshBoot.Server.Runs;
 using FreshBoot.Workshop.Simulated;
 
 namespace FreshBoot.Server.Demo;
+
+/// <summary>An identity that a machine of the demo was given, and the system for which its kit was built.</summary>
+/// <param name="Tag">The machine.</param>
+/// <param name="Donor">The donor.</param>
+/// <param name="Level">How much of it.</param>
+/// <param name="System">The system.</param>
+internal sealed record DemoIdentity(string Tag, string Donor, IdentityLevel Level, string System);
 
 /// <summary>
 /// Fills an empty database with the demo fleet. Each machine comes in the way a real one does: its bundle, in the real
@@ -33,6 +43,8 @@ internal sealed class DemoSeed(
     BringImage bring,
     AddMedium addMedium,
     WorkOnChip chips,
+    GiveIdentity identities,
+    BuildKit kits,
     RomStore roms,
     BeginRun begin,
     FollowRun follow,
@@ -73,9 +85,15 @@ internal sealed class DemoSeed(
             await parts.AddAsync(part, Shelved, stop);
         foreach (var machine in await ReadAsync<SimulatedMachine>(folder, "arrivals.json", stop))
             await take.TakeAsync(null, BundleOf(machine, null), stop);
+        var given = await ReadAsync<DemoIdentity>(folder, "identities.json", stop);
         foreach (var machine in await ReadAsync<SimulatedMachine>(folder, "fleet.json", stop))
         {
             await TakeInAsync(machine, stop);
+            foreach (var identity in given.Where(g => g.Tag == machine.Tag))
+            {
+                await identities.DoAsync(machine.Tag, new IdentityIn(identity.Level, Shelved, identity.Donor), stop);
+                await kits.DoAsync(machine.Tag, new KitIn(identity.System, Shelved), stop);
+            }
             if (machine.Run is { } run)
                 await CarryOutAsync(machine, run, stop);
         }

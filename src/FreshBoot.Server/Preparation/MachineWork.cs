@@ -1,6 +1,7 @@
 using FreshBoot.Core.Media;
 using FreshBoot.Core.Preparation;
 using FreshBoot.Core.Rehearsal;
+using FreshBoot.Data.BootKits;
 using FreshBoot.Data.Dossiers;
 using FreshBoot.Data.Firmware;
 using FreshBoot.Data.Identity;
@@ -8,6 +9,7 @@ using FreshBoot.Data.Images;
 using FreshBoot.Data.Jobs;
 using FreshBoot.Data.Media;
 using FreshBoot.Data.Patching;
+using FreshBoot.Server.BootKits;
 using FreshBoot.Server.Dossiers;
 using FreshBoot.Server.Images;
 using FreshBoot.Server.Jobs;
@@ -23,6 +25,8 @@ internal sealed class MachineWork(
     RecipeBook recipes,
     MediumStore media,
     ChipStore chips,
+    KitStore kits,
+    BuildKit build,
     JobRunner jobs,
     IdentityStore identities,
     Shop shop,
@@ -60,6 +64,28 @@ internal sealed class MachineWork(
             );
         var before = book.FirstOrDefault(r => r.Recipe.Id == recipe.Id);
         return await written.AddAsync(recipe, before?.Version ?? 0, by, stop);
+    }
+
+    /// <summary>The latest kit of a machine for each system, with how much is wrong with it.</summary>
+    private async Task<IReadOnlyList<ShelfKit>> KitsAsync(string tag, CancellationToken stop)
+    {
+        var latest = new List<ShelfKit>();
+        foreach (
+            var row in (await kits.ListAsync(stop))
+                .Where(k => k.Tag == tag)
+                .GroupBy(k => k.System)
+                .Select(g => g.First())
+        )
+            latest.Add(
+                new ShelfKit(
+                    row.Id,
+                    row.System,
+                    row.Sha256,
+                    row.From,
+                    (await build.SheetAsync(row, stop)).Findings.Count
+                )
+            );
+        return latest;
     }
 
     private async Task<WorkShelf> ShelfAsync(string tag, CancellationToken stop) =>
@@ -109,6 +135,7 @@ internal sealed class MachineWork(
             ]
         )
         {
+            Kits = await KitsAsync(tag, stop),
             Chip = (await chips.OfAsync(tag, stop))?.State,
         };
 }

@@ -1,6 +1,7 @@
 using System.Buffers.Binary;
 using System.Globalization;
 using FreshBoot.Core.Layouts;
+using FreshBoot.Workshop.Emulation;
 
 namespace FreshBoot.Workshop.Layouts;
 
@@ -16,8 +17,7 @@ public static class DividedDrive
     /// <summary>What it says where it has not.</summary>
     public const string StartsNot = "This layout does not start.";
 
-    private const string Modules =
-        "part_msdos part_gpt ext2 fat search search_fs_file normal configfile serial terminal echo sleep halt test ls minicmd";
+    private const string Config = "/fresh-boot/layout.cfg";
     private const int FilesMiB = 64;
     private static readonly string[] Needed = ["sfdisk", "mke2fs", "mkfs.vfat", "mmd", "mcopy", "grub-mkimage"];
 
@@ -51,7 +51,7 @@ public static class DividedDrive
             await using (var file = new FileStream(part, FileMode.CreateNew))
                 file.SetLength(layout.Sectors * layout.SectorBytes);
             await File.WriteAllTextAsync(Path.Combine(work, "table"), LayoutScript.Text(layout), stop);
-            await RunAsync(
+            await Programs.DoneAsync(
                 "sh",
                 [
                     "-c",
@@ -106,7 +106,7 @@ public static class DividedDrive
             stop
         );
         var bytes = Math.Min((long)FilesMiB << 20, home.SizeLba * layout.SectorBytes);
-        await RunAsync(
+        await Programs.DoneAsync(
             "sh",
             [
                 "-c",
@@ -130,9 +130,9 @@ public static class DividedDrive
         CancellationToken stop
     )
     {
-        await LoaderAsync("x86_64-efi", Path.Combine(work, "BOOTX64.EFI"), "", work, stop);
+        await SmallLoader.MakeAsync("x86_64-efi", Path.Combine(work, "BOOTX64.EFI"), Config, "", work, stop);
         var fat = Path.Combine(work, "efi");
-        await RunAsync(
+        await Programs.DoneAsync(
             "sh",
             [
                 "-c",
@@ -161,7 +161,7 @@ public static class DividedDrive
                 "UEFI, or a drive with sectors of 512 bytes."
             );
         var core = Path.Combine(work, "core");
-        await LoaderAsync("i386-pc", core, "biosdisk", work, stop);
+        await SmallLoader.MakeAsync("i386-pc", core, Config, "biosdisk", work, stop);
         var bytes = await File.ReadAllBytesAsync(core, stop);
         var gap = layout.Partitions.FirstOrDefault(p => p.Use == PartitionUse.BiosBoot);
         var at = gap?.StartLba ?? 1;
@@ -188,39 +188,6 @@ public static class DividedDrive
         await file.WriteAsync(bytes, stop);
     }
 
-    private static async Task LoaderAsync(
-        string platform,
-        string output,
-        string more,
-        string work,
-        CancellationToken stop
-    )
-    {
-        var early = Path.Combine(work, "early.cfg");
-        await File.WriteAllTextAsync(
-            early,
-            "search --no-floppy --set=root --file /fresh-boot/layout.cfg\nconfigfile ($root)/fresh-boot/layout.cfg\n",
-            stop
-        );
-        await RunAsync(
-            "grub-mkimage",
-            [
-                "-O",
-                platform,
-                "-p",
-                "/fresh-boot",
-                "-c",
-                early,
-                "-o",
-                output,
-                .. Modules.Split(' '),
-                .. more.Length > 0 ? [more] : Array.Empty<string>(),
-            ],
-            work,
-            stop
-        );
-    }
-
     /// <summary>Copies a file into the drive, and leaves out what is empty: the drive stays sparse.</summary>
     private static async Task CopyAsync(string from, string drive, long offset, CancellationToken stop)
     {
@@ -239,13 +206,6 @@ public static class DividedDrive
             }
             at += read;
         }
-    }
-
-    private static async Task RunAsync(string program, string[] arguments, string work, CancellationToken stop)
-    {
-        var (code, said) = await Programs.RunAsync(program, arguments, stop, work);
-        if (code != 0)
-            throw new IOException($"{program} ended with {code}: {said}");
     }
 
     private static string Number(long number) => number.ToString(CultureInfo.InvariantCulture);

@@ -72,7 +72,7 @@ public class OperationTests
             {
                 """{"op":"setPropertyList","path":"a.plist","keys":["Check"],"old":true,"value":false}""",
                 "a.plist",
-                "  <false />"
+                "  <false/>"
             },
             {
                 """{"op":"setPropertyList","path":"a.plist","keys":["In","Least"],"old":3,"value":1}""",

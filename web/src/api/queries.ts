@@ -158,6 +158,39 @@ export const useGiveIdentity = (tag: string) =>
     take(api.POST('/api/machines/{tag}/identity', { params: { path: { tag } }, body })),
   );
 
+/** The boot kit of a machine as it would be built now. */
+export const kitPlanOf = (tag: string, system: string, version: number) =>
+  queryOptions({
+    queryKey: ['machine', tag, 'kit', system, version],
+    queryFn: () => take(api.GET('/api/machines/{tag}/kit', { params: { path: { tag }, query: { system } } })),
+  });
+
+export const kits = queryOptions({
+  queryKey: ['kits'],
+  queryFn: () => take(api.GET('/api/kits')),
+});
+
+export const kitOf = (id: number) =>
+  queryOptions({
+    queryKey: ['kits', id],
+    queryFn: () => take(api.GET('/api/kits/{id}', { params: { path: { id } } })),
+  });
+
+export const useBuildKit = (tag: string) =>
+  useWrite((body: Schema['KitIn']) =>
+    take(api.POST('/api/machines/{tag}/kit', { params: { path: { tag } }, body })),
+  );
+
+export const useMendKit = () =>
+  useWrite(({ id, ...body }: { id: number } & Schema['KitRepairIn']) =>
+    take(api.POST('/api/kits/{id}/repair', { params: { path: { id } }, body })),
+  );
+
+export const useConfigureKit = () =>
+  useWrite(({ id, ...body }: { id: number } & Schema['KitConfigIn']) =>
+    take(api.PUT('/api/kits/{id}/config', { params: { path: { id } }, body })),
+  );
+
 /** The order of its firmware's switches, for a route or for what is asked instead. */
 export const switchesOf = (
   tag: string,

@@ -2664,6 +2664,373 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/kits": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** The boot kits, the latest first */
+        get: {
+            parameters: {
+                query?: never;
+                header?: never;
+                path?: never;
+                cookie?: never;
+            };
+            requestBody?: never;
+            responses: {
+                /** @description OK */
+                200: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/json": components["schemas"]["KitItem"][];
+                    };
+                };
+            };
+        };
+        put?: never;
+        /** Takes a boot kit in and checks it */
+        post: {
+            parameters: {
+                query?: never;
+                header?: never;
+                path?: never;
+                cookie?: never;
+            };
+            requestBody: {
+                content: {
+                    "multipart/form-data": {
+                        name?: string;
+                    } & {
+                        by?: string;
+                    } & {
+                        file?: components["schemas"]["IFormFile"];
+                    };
+                };
+            };
+            responses: {
+                /** @description Created */
+                201: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/json": components["schemas"]["KitSheet"];
+                    };
+                };
+                /** @description Bad Request */
+                400: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/problem+json": components["schemas"]["ProblemDetails"];
+                    };
+                };
+                /** @description Payload Too Large */
+                413: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/problem+json": components["schemas"]["ProblemDetails"];
+                    };
+                };
+                /** @description Unprocessable Entity */
+                422: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/problem+json": components["schemas"]["ProblemDetails"];
+                    };
+                };
+            };
+        };
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/kits/{id}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** A boot kit, and what is wrong with it */
+        get: {
+            parameters: {
+                query?: never;
+                header?: never;
+                path: {
+                    id: number;
+                };
+                cookie?: never;
+            };
+            requestBody?: never;
+            responses: {
+                /** @description OK */
+                200: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/json": components["schemas"]["KitSheet"];
+                    };
+                };
+                /** @description Not Found */
+                404: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/problem+json": components["schemas"]["ProblemDetails"];
+                    };
+                };
+            };
+        };
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/kits/{id}/config": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        /** Puts another text in the place of the configuration; what comes of it is a kit of its own */
+        put: {
+            parameters: {
+                query?: never;
+                header?: never;
+                path: {
+                    id: number;
+                };
+                cookie?: never;
+            };
+            requestBody: {
+                content: {
+                    "application/json": components["schemas"]["KitConfigIn"];
+                };
+            };
+            responses: {
+                /** @description OK */
+                200: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/json": components["schemas"]["KitSheet"];
+                    };
+                };
+                /** @description Bad Request */
+                400: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/problem+json": components["schemas"]["ProblemDetails"];
+                    };
+                };
+                /** @description Not Found */
+                404: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/problem+json": components["schemas"]["ProblemDetails"];
+                    };
+                };
+            };
+        };
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/kits/{id}/content": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** The kit as a ZIP archive */
+        get: {
+            parameters: {
+                query?: never;
+                header?: never;
+                path: {
+                    id: number;
+                };
+                cookie?: never;
+            };
+            requestBody?: never;
+            responses: {
+                /** @description OK */
+                200: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/zip": string;
+                    };
+                };
+                /** @description Not Found */
+                404: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/problem+json": components["schemas"]["ProblemDetails"];
+                    };
+                };
+            };
+        };
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/kits/{id}/repair": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Carries the certain repairs out; what comes of it is a kit of its own */
+        post: {
+            parameters: {
+                query?: never;
+                header?: never;
+                path: {
+                    id: number;
+                };
+                cookie?: never;
+            };
+            requestBody: {
+                content: {
+                    "application/json": components["schemas"]["KitRepairIn"];
+                };
+            };
+            responses: {
+                /** @description OK */
+                200: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/json": components["schemas"]["KitSheet"];
+                    };
+                };
+                /** @description Not Found */
+                404: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/problem+json": components["schemas"]["ProblemDetails"];
+                    };
+                };
+                /** @description Unprocessable Entity */
+                422: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/problem+json": components["schemas"]["ProblemDetails"];
+                    };
+                };
+            };
+        };
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/kits/{id}/twin": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Writes the kit into a FAT image and starts it in the twin */
+        post: {
+            parameters: {
+                query?: never;
+                header?: never;
+                path: {
+                    id: number;
+                };
+                cookie?: never;
+            };
+            requestBody: {
+                content: {
+                    "application/json": components["schemas"]["KitStartIn"];
+                };
+            };
+            responses: {
+                /** @description Accepted */
+                202: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/json": components["schemas"]["JobSheet"];
+                    };
+                };
+                /** @description Not Found */
+                404: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/problem+json": components["schemas"]["ProblemDetails"];
+                    };
+                };
+                /** @description Unprocessable Entity */
+                422: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/problem+json": components["schemas"]["ProblemDetails"];
+                    };
+                };
+            };
+        };
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/labels": {
         parameters: {
             query?: never;
@@ -4167,6 +4534,117 @@ export interface paths {
         };
         put?: never;
         post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/machines/{tag}/kit": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** The boot kit of a machine as it would be built now, or why there is none; nothing is kept */
+        get: {
+            parameters: {
+                query?: {
+                    system?: string;
+                };
+                header?: never;
+                path: {
+                    tag: string;
+                };
+                cookie?: never;
+            };
+            requestBody?: never;
+            responses: {
+                /** @description OK */
+                200: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/json": components["schemas"]["KitPlanSheet"];
+                    };
+                };
+                /** @description Bad Request */
+                400: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/problem+json": components["schemas"]["ProblemDetails"];
+                    };
+                };
+                /** @description Not Found */
+                404: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/problem+json": components["schemas"]["ProblemDetails"];
+                    };
+                };
+            };
+        };
+        put?: never;
+        /** Builds the boot kit of a machine: the smallest set of components, in order, with the reasons */
+        post: {
+            parameters: {
+                query?: never;
+                header?: never;
+                path: {
+                    tag: string;
+                };
+                cookie?: never;
+            };
+            requestBody: {
+                content: {
+                    "application/json": components["schemas"]["KitIn"];
+                };
+            };
+            responses: {
+                /** @description Created */
+                201: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/json": components["schemas"]["KitSheet"];
+                    };
+                };
+                /** @description Bad Request */
+                400: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/problem+json": components["schemas"]["ProblemDetails"];
+                    };
+                };
+                /** @description Not Found */
+                404: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/problem+json": components["schemas"]["ProblemDetails"];
+                    };
+                };
+                /** @description Unprocessable Entity */
+                422: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/problem+json": components["schemas"]["ProblemDetails"];
+                    };
+                };
+            };
+        };
         delete?: never;
         options?: never;
         head?: never;
@@ -9488,6 +9966,196 @@ export interface components {
         JsonElement: unknown;
         JsonNode: unknown;
         JsonObject: Record<string, never>;
+        /** @description A component of a kit as its page shows it. */
+        KitComponentSheet: {
+            /** @description Its file. */
+            file: string;
+            /** @description Its id. */
+            id: string;
+            /** @description Its name. */
+            name: string;
+            /** @description What it is. */
+            part: components["schemas"]["KitPart"];
+            /** @description Its version. */
+            version: string;
+            /** @description Why it is in the kit. */
+            why: string;
+        };
+        /** @description Another text for a kit's configuration. */
+        KitConfigIn: {
+            by: string;
+            text: string;
+        };
+        /** @description Something that is wrong with a kit. */
+        KitFinding: {
+            /** @description The file. */
+            file: string;
+            /** @description The key in it; null for the file as a whole. */
+            key: null | string;
+            /** @description What a click does about it, in words; null where that is not certain. */
+            repair: null | string;
+            /** @description What is wrong, and what would be right. */
+            text: string;
+        };
+        /** @description For which system a kit is built. */
+        KitIn: {
+            /** @default nobody */
+            by: string;
+            system: string;
+        };
+        /** @description A kit in a list. */
+        KitItem: {
+            /**
+             * Format: date-time
+             * @description When.
+             */
+            at: string;
+            /** @description Who made it. */
+            by: string;
+            /**
+             * Format: int32
+             * @description Its id.
+             */
+            id: number;
+            /** @description What it is called. */
+            name: string;
+            /**
+             * Format: int32
+             * @description The kit that it was changed from.
+             */
+            parent: null | number;
+            /** @description The system that it is for. */
+            system: null | string;
+            /** @description The machine that it was built for. */
+            tag: null | string;
+        };
+        /**
+         * @description What a component of a boot kit is.
+         * @enum {unknown}
+         */
+        KitPart: "bootManager" | "fileSystem" | "runtime" | "baseShim" | "controller" | "graphics" | "audio" | "network" | "input" | "powerTable";
+        /** @description A kit as it would be built, or why none can be. */
+        KitPlanSheet: {
+            /** @description What nobody measured and is taken to be well. */
+            assumes: string[];
+            /**
+             * Format: int32
+             * @description The build that it is for.
+             */
+            build: null | number;
+            /** @description Its components in the order in which they load; null where none can be built. */
+            components: null | components["schemas"]["KitComponentSheet"][];
+            /** @description What will be missing. */
+            lacks: string[];
+            latest: null | components["schemas"]["KitSheet"];
+            profile: null | components["schemas"]["KitProfile"];
+            /** @description Quirks that this firmware needs. */
+            quirks: components["schemas"]["KitQuirk"][];
+            /** @description Whether the latest would be built otherwise now. */
+            stale: boolean;
+            /** @description A system that goes on first. */
+            steppingStone: null | string;
+            table: null | components["schemas"]["PowerTableKind"];
+            /** @description What is found by trial. */
+            trials: components["schemas"]["KitTrial"][];
+            /** @description Why none can be built. */
+            whyNone: null | string;
+        };
+        /** @description What somebody had running on a board, with which build, and what did not work. */
+        KitProfile: {
+            /** @description Name of the board. */
+            board: string;
+            /**
+             * Format: int32
+             * @description The build.
+             */
+            build: number;
+            /** @description Where it is known from. */
+            evidence: components["schemas"]["Evidence"];
+            /** @description Its id. */
+            id: string;
+            /** @description Settings that were proved, by key. */
+            settings: {
+                [key: string]: number;
+            };
+            /** @description Id of the system. */
+            system: string;
+            /** @description What works. */
+            works: string[];
+            /** @description What does not. */
+            worksNot: string[];
+        };
+        /** @description A quirk of the configuration: a key that some firmware needs, and other must not have. */
+        KitQuirk: {
+            /** @description Its id. */
+            id: string;
+            /** @description The key. */
+            key: string;
+            /** @description Makers whose firmware needs it. */
+            needed: string[];
+            /** @description Makers whose firmware must not have it. */
+            never: string[];
+            /** @description Why. */
+            why: string;
+        };
+        /** @description Which findings are mended; null for all that can be. */
+        KitRepairIn: {
+            by: string;
+            findings: null | number[];
+        };
+        /** @description A kit as the shelf shows it. */
+        KitSheet: {
+            /**
+             * Format: date-time
+             * @description When.
+             */
+            at: string;
+            /** @description Who made it. */
+            by: string;
+            /** @description The components that it loads, in their order. */
+            components: string[];
+            /** @description Its configuration. */
+            config: string;
+            /** @description What is wrong with it; none for a clean one. */
+            findings: components["schemas"]["KitFinding"][];
+            /**
+             * Format: int32
+             * @description Its id.
+             */
+            id: number;
+            /** @description What it is called. */
+            name: string;
+            /**
+             * Format: int32
+             * @description The kit that it was changed from.
+             */
+            parent: null | number;
+            /** @description SHA-256 of its archive. */
+            sha256: string;
+            /**
+             * Format: int64
+             * @description Size of its archive.
+             */
+            sizeBytes: number;
+            /** @description The system that it is for. */
+            system: null | string;
+            /** @description The machine that it was built for. */
+            tag: null | string;
+        };
+        /** @description Who starts a kit in the twin. */
+        KitStartIn: {
+            /** @default nobody */
+            by: string;
+        };
+        /** @description Something that is found by trial: one value after the other until the hint holds. */
+        KitTrial: {
+            /** @description What is seen when one is right. */
+            hint: string;
+            /** @description The key of the configuration that takes the value. */
+            key: string;
+            /** @description The values, in the order in which they are tried. */
+            values: number[];
+        };
         /** @description Something that is wrong with an installer or with what it installs, and what to do about it. */
         KnownDefect: {
             /** @description The build that has it; null for every one. */
@@ -10500,6 +11168,8 @@ export interface components {
             /** @description The machines that it is to serve; empty for any of 64-bit UEFI and BIOS that the image starts. */
             tags: null | string[];
         };
+        /** @enum {unknown} */
+        PowerTableKind: "desktop" | "mobile" | null;
         /** @description A file that a route needs. */
         PreparedFile: {
             /** @description What it is and where it goes. */
@@ -11848,6 +12518,7 @@ export interface components {
             /** @description How long an installation takes. */
             install: components["schemas"]["InstallTime"];
             installer: null | components["schemas"]["InstallerEntry"];
+            kit: null | components["schemas"]["SystemKit"];
             /** @description The languages of its images, as BCP 47 tags. */
             languages: string[];
             /** @description Its name. */
@@ -11881,6 +12552,31 @@ export interface components {
              * @description How sure it is that updates keep coming until the end of support, in per cent.
              */
             updatesSurePercent: number;
+        };
+        /** @description What a system asks of a boot kit. */
+        SystemKit: {
+            /**
+             * Format: int32
+             * @description The build that the catalogue's components are for.
+             */
+            build: number;
+            /** @description What is missing on a machine that is not its maker's, said before. */
+            lacks: string[];
+            /**
+             * Format: int32
+             * @description The least graphics class for which there is any driver.
+             */
+            leastGraphics: number;
+            /** @description Its own maker, whose machines bring most of it; null where it has none. */
+            ownMaker: null | string;
+            /** @description The parts that a machine of its own maker wants. */
+            ownParts: components["schemas"]["KitPart"][];
+            /** @description The parts without which it does not start. */
+            parts: components["schemas"]["KitPart"][];
+            /** @description A system that goes on first where its newest needs it; null for none. */
+            steppingStone: null | string;
+            /** @description Why. */
+            steppingWhy: null | string;
         };
         /** @description A tag for an arrival. */
         Tagging: {
@@ -12165,7 +12861,7 @@ export interface components {
          * @description What is to be done next about a work item.
          * @enum {unknown}
          */
-        WorkAction: "bringImage" | "makeRecipe" | "applyRecipe" | "buildAnswers" | "buildTrim" | "writeMedium" | "planLayout" | "planSwitches" | "workOnChip" | "giveIdentity";
+        WorkAction: "bringImage" | "makeRecipe" | "applyRecipe" | "buildAnswers" | "buildTrim" | "writeMedium" | "planLayout" | "planSwitches" | "workOnChip" | "giveIdentity" | "buildKit";
         /** @description What worked at a step, on another machine or an earlier day. */
         WorkedBefore: {
             /**
@@ -12224,7 +12920,7 @@ export interface components {
          * @description What is made ready.
          * @enum {unknown}
          */
-        WorkItemKind: "image" | "recipe" | "answers" | "identity" | "medium" | "layout" | "switches" | "chip";
+        WorkItemKind: "image" | "recipe" | "answers" | "identity" | "medium" | "layout" | "switches" | "chip" | "kit";
         /**
          * @description How a work item stands.
          * @enum {unknown}

@@ -32,6 +32,7 @@ const views = [
   ['switches', 'Switches'],
   ['layout', 'Layout'],
   ['identity', 'Identity'],
+  ['kit', 'Kit'],
   ['run', 'Run'],
   ['handover', 'Hand-over'],
 ] as const;

@@ -164,6 +164,7 @@ export function Next({ item, route }: { item: Item; route: string }) {
     workOnChip: `/shelf/chips?tag=${sheet.tag}&for=${sheet.tag}`,
     planSwitches: `/machines/${sheet.tag}/switches?route=${route}`,
     giveIdentity: `/machines/${sheet.tag}/identity`,
+    buildKit: `/machines/${sheet.tag}/kit`,
     writeMedium: `/shelf/media?image=${next.imageId ?? ''}&tag=${sheet.tag}&for=${sheet.tag}`,
   };
   return (

@@ -11,6 +11,7 @@ export function ShelfNav() {
           ['/shelf/recipes', 'Recipes'],
           ['/shelf/firmware', 'Firmware'],
           ['/shelf/chips', 'Chips'],
+          ['/shelf/kits', 'Kits'],
           ['/shelf', 'Parts'],
         ] as const
       ).map(([to, name]) => (

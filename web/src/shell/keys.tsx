@@ -61,6 +61,7 @@ export function Keys() {
             ['x', 'Switches', 'switches'],
             ['y', 'Layout', 'layout'],
             ['n', 'Identity', 'identity'],
+            ['j', 'Kit', 'kit'],
             ['u', 'Run', 'run'],
             ['h', 'Hand-over', 'handover'],
           ] as const

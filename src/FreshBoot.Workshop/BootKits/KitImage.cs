@@ -1,0 +1,95 @@
+using System.Text;
+using FreshBoot.Workshop.Emulation;
+
+namespace FreshBoot.Workshop.BootKits;
+
+/// <summary>
+/// A boot kit in a FAT image that UEFI starts: a small loader in the boot manager's place reads the kit's list, looks for every file
+/// in its order, and says what it would load. It shows that the kit is whole where the firmware reads it; it drives nothing.
+/// </summary>
+public static class KitImage
+{
+    /// <summary>What the loader says when every file was found.</summary>
+    public const string Starts = "This kit starts.";
+
+    /// <summary>What it says where one was not.</summary>
+    public const string StartsNot = "This kit does not start.";
+
+    private const int SizeKiB = 96 * 1024;
+    private const string Config = "/kit/start.cfg";
+    private static readonly string[] Needed = ["mkfs.vfat", "mmd", "mcopy", "grub-mkimage"];
+
+    /// <summary>What has to be installed; null where nothing is missing.</summary>
+    public static string? Missing() =>
+        Needed.FirstOrDefault(p => !Programs.Has(p) && !File.Exists($"/usr/sbin/{p}") && !File.Exists($"/sbin/{p}"));
+
+    /// <summary>Makes the image.</summary>
+    /// <param name="path">Its file; only when it is whole it stands there.</param>
+    /// <param name="files">The kit.</param>
+    /// <param name="order">The files that are loaded, in their order, below the kit's folder.</param>
+    /// <param name="workFolder">A folder for work under way.</param>
+    /// <param name="stop">Stops it.</param>
+    public static async Task MakeAsync(
+        string path,
+        IReadOnlyDictionary<string, byte[]> files,
+        IReadOnlyList<string> order,
+        string workFolder,
+        CancellationToken stop
+    )
+    {
+        var work = WorkFolder.Make(workFolder);
+        try
+        {
+            var tree = Path.Combine(work, "tree");
+            foreach (var (name, content) in files)
+            {
+                // The names were checked when the kit came in; a second look costs nothing.
+                var file = Path.GetFullPath(Path.Combine(tree, name));
+                if (!file.StartsWith(tree + "/", StringComparison.Ordinal))
+                    throw new IOException($"“{name}” leads out of the kit.");
+                Directory.CreateDirectory(Path.GetDirectoryName(file)!);
+                await File.WriteAllBytesAsync(file, content, stop);
+            }
+            Directory.CreateDirectory(Path.Combine(tree, "kit"));
+            await File.WriteAllTextAsync(Path.Combine(tree, "kit", "start.cfg"), Script(order), stop);
+            var loader = Path.Combine(tree, "EFI", "BOOT", "BOOTX64.EFI");
+            Directory.CreateDirectory(Path.GetDirectoryName(loader)!);
+            await SmallLoader.MakeAsync("x86_64-efi", loader, Config, "", work, stop);
+            var part = Path.Combine(work, "image");
+            await Programs.DoneAsync(
+                "sh",
+                [
+                    "-c",
+                    "PATH=$PATH:/usr/sbin:/sbin; mkfs.vfat -C -F 32 -n KIT \"$1\" \"$2\" > /dev/null && cd \"$3\" && mcopy -s -i \"$1\" ./* ::/",
+                    "sh",
+                    part,
+                    $"{SizeKiB}",
+                    tree,
+                ],
+                work,
+                stop
+            );
+            File.Move(part, path, overwrite: true);
+        }
+        finally
+        {
+            Directory.Delete(work, recursive: true);
+        }
+    }
+
+    /// <summary>What the loader does. Names that its language would read otherwise do not come this far: see the rules of paths.</summary>
+    private static string Script(IReadOnlyList<string> order)
+    {
+        var script = new StringBuilder("set whole=yes\n");
+        foreach (var file in order)
+            script.Append(
+                $"if [ -f \"($root)/kit/{Safe(file)}\" ]; then echo \"loads {Safe(file)}\"; else echo \"missing {Safe(file)}\"; set whole=no; fi\n"
+            );
+        return script
+            .Append($"if [ \"$whole\" = yes ]; then echo \"{Starts}\"; else echo \"{StartsNot}\"; fi\nsleep 4\nhalt\n")
+            .ToString();
+    }
+
+    private static string Safe(string file) =>
+        string.Concat(file.Where(c => char.IsAsciiLetterOrDigit(c) || c is '/' or '.' or '-' or '_'));
+}
