@@ -8,6 +8,7 @@ using FreshBoot.Data.Media;
 using FreshBoot.Data.Orders;
 using FreshBoot.Data.Parts;
 using FreshBoot.Data.Patching;
+using FreshBoot.Server.Boards;
 using FreshBoot.Server.BootKits;
 using FreshBoot.Server.Catalogue;
 using FreshBoot.Server.Demo;
@@ -187,6 +188,7 @@ internal static class App
         api.MapLayouts();
         api.MapIdentity();
         api.MapKits();
+        api.MapBoards();
         api.MapRoms();
         api.MapSwitches();
         api.MapChips();

@@ -95,3 +95,26 @@ test('a layout is drawn by hand: by keys, by dragging, by typing, with the rules
   await layout.getByRole('button', { name: 'Back to what the rules plan' }).click();
   await expect(layout.getByRole('list', { name: 'Partitions' })).not.toContainText('As it was drawn.');
 });
+
+test('of two drives one is chosen, and a drive in the hand is held against the places', async ({ page }) => {
+  await page.goto('/machines/MR-0403/layout');
+  const places = page.getByRole('region', { name: 'Drives and their places' });
+  const first = places.getByRole('radio', { name: /^500 GB/ });
+  await expect(first).toBeChecked();
+  await expect(places).toContainText('the rules would take it');
+  await expect(places).toContainText('carries the terminator');
+  await places.getByRole('radio', { name: /^1 TB/ }).press('Space');
+  await expect(page.getByText('Stays as it is: 500 GB')).toBeVisible();
+  await expect(page.getByText(/^Disk layout for .*1 TB/)).toBeVisible();
+  expect(await seriousFaults(page)).toEqual([]);
+
+  await places.getByText('Would a drive in the hand go in?').click();
+  const fits = places.getByRole('list', { name: 'Where it goes in' });
+  await expect(fits).toContainText('Another form: it takes 3.5 inch.');
+  await places.getByLabel('Form').selectOption('2.5 inch');
+  await places.getByLabel('Bus').selectOption('sata');
+  await expect(fits).toContainText('With a frame from 2.5 to 3.5 inch it goes in.');
+
+  await places.getByRole('radio', { name: /^500 GB/ }).press('Space');
+  await expect(page.getByText('Stays as it is: 1 TB')).toBeVisible();
+});

@@ -47,6 +47,7 @@ const layoutPage = async () => ({ Component: (await import('./layouts/LayoutView
 const identityPage = async () => ({
   Component: (await import('./identity/IdentityView')).IdentityView,
 });
+const boardPage = async () => ({ Component: (await import('./boards/BoardView')).BoardView });
 const kitPage = async () => ({ Component: (await import('./bootKits/KitView')).KitView });
 const kitsPage = async () => ({ Component: (await import('./bootKits/Kits')).Kits });
 const mediaPage = async () => ({ Component: (await import('./media/Media')).Media });
@@ -92,6 +93,7 @@ const router = createBrowserRouter([
           { path: 'switches', lazy: switchesPage },
           { path: 'identity', lazy: identityPage },
           { path: 'kit', lazy: kitPage },
+          { path: 'board', lazy: boardPage },
           { path: 'run', Component: RunView },
           { path: 'handover', Component: HandoverView },
         ],

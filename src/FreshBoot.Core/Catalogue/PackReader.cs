@@ -69,6 +69,7 @@ public static class PackReader
         lists.Components.AddRange(pack.Each("components").Select(KitReader.Component));
         lists.Quirks.AddRange(pack.Each("quirks").Select(KitReader.Quirk));
         lists.Profiles.AddRange(pack.Each("profiles").Select(KitReader.Profile));
+        lists.SmallBoards.AddRange(pack.Each("smallBoards").Select(SmallBoardReader.Read));
         lists.Models.AddRange(pack.Each("models").Select(HardwareReader.Model));
         lists.Programs.AddRange(pack.Each("programs").Select(ShopReader.Program));
         lists.Makers.AddRange(pack.Each("makers").Select(HardwareReader.Maker));

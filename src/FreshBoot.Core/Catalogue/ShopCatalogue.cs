@@ -85,6 +85,17 @@ public sealed class ShopCatalogue
     /// <summary>What somebody had running on a board with a boot kit.</summary>
     public IReadOnlyList<KitProfile> Profiles => Lists.Profiles;
 
+    /// <summary>Small boards.</summary>
+    public IReadOnlyList<SmallBoard> SmallBoards => Lists.SmallBoards;
+
+    /// <summary>The small board that a dossier is of; null where it is none, or not in the catalogue.</summary>
+    public SmallBoard? SmallBoard(IFacts facts) =>
+        facts.Word("identity.model") is { } model
+            ? SmallBoards.FirstOrDefault(b =>
+                b.Pattern?.IsMatch($"{facts.Word("identity.maker")} {model}".Trim()) == true
+            )
+            : null;
+
     /// <summary>The line of machines that a dossier is of; null where it is not in the catalogue.</summary>
     public ModelEntry? Model(IFacts facts) =>
         facts.Word("identity.model") is { } model
@@ -160,6 +171,7 @@ internal sealed class CatalogueLists
     public List<KitComponent> Components { get; } = [];
     public List<KitQuirk> Quirks { get; } = [];
     public List<KitProfile> Profiles { get; } = [];
+    public List<SmallBoard> SmallBoards { get; } = [];
     public List<ProcedureEntry> Procedures { get; } = [];
     public List<SchoolEntry> Schools { get; } = [];
 }

@@ -6,8 +6,6 @@ namespace FreshBoot.Core.Dossiers;
 /// <summary>Checks a value that a person or a script hands in, and turns it into a <see cref="FactValue"/>.</summary>
 public static class FactEntry
 {
-    private const int LongestText = 200;
-
     /// <summary>Reads a JSON value for <paramref name="key"/>; a number may come as text with a unit, "8 GB".</summary>
     /// <exception cref="RefusedException">Unknown key, wrong form, wrong unit, out of range, not among the choices.</exception>
     public static FactValue Read(string key, JsonElement value)
@@ -137,11 +135,15 @@ public static class FactEntry
     private static string Text(FactDefinition definition, JsonElement value)
     {
         var text = value.ValueKind == JsonValueKind.String ? value.GetString()!.Trim() : "";
-        if (text.Length is 0 or > LongestText || text.Any(char.IsControl))
+        if (
+            text.Length == 0
+            || text.Length > definition.Longest
+            || text.Any(c => char.IsControl(c) && !(definition.Lines && (c is '\n' or '\r' or '\t')))
+        )
             throw Refuse(
                 definition,
                 $"“{Shown(value)}” is no text for {definition.Key}.",
-                $"A text of 1 to {LongestText} characters on one line."
+                $"A text of 1 to {definition.Longest} characters{(definition.Lines ? "" : " on one line")}."
             );
         return text;
     }

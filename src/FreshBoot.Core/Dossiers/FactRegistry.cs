@@ -56,7 +56,14 @@ public sealed record FactDefinition(
     bool Ordered,
     bool Detail = false,
     string? AtMost = null
-);
+)
+{
+    /// <summary>The longest text, in signs.</summary>
+    public int Longest { get; init; } = 200;
+
+    /// <summary>Whether a text may have several lines.</summary>
+    public bool Lines { get; init; }
+}
 
 /// <summary>
 /// The one list of fact keys: type, unit, range, rung, and how to measure each by hand. Whatever reads, enters or
@@ -201,9 +208,22 @@ public static class FactRegistry
         {
             Detail = true,
         },
+        Text(
+            "board.settings",
+            "Settings of the board",
+            Rung.Firmware,
+            "Write them on the machine's page Board.",
+            5
+        ) with
+        {
+            Detail = true,
+            Longest = 16 << 10,
+            Lines = true,
+        },
         Text("layout.own", "Layout that somebody drew", Rung.Disk, "Draw it on the machine's page Layout.", 5) with
         {
             Detail = true,
+            Longest = 4096,
         },
         Text("plan.aimWhy", "Why this aim", Rung.Use, "Ask whoever chose it.", 1) with
         {

@@ -24,6 +24,7 @@ public static class RouteKeys
         Choice("route.settings", "Whether settings of its firmware change", ["yes", "no"]),
         Choice("route.table", "Whether what stays wants the MBR turned into a GPT", ["turned", "stays"]),
         Choice("route.hardwareId", "Whether the board asks for a hardware id before it is written", ["yes", "no"]),
+        Choice("route.smallBoard", "Whether it is a small board of the catalogue", ["yes", "no"]),
         Choice("route.kit", "Whether it is started with a boot kit", ["none", "plain", "trials"]),
         Choice("route.owner", "Whether it changes its owner", ["new", "same"]),
         Choice("route.everyday", "Whether somebody relies on it every day", ["yes", "no"]),

@@ -152,6 +152,7 @@ public sealed record SheetQuestion(
                     : "no"
             ),
             ["route.table"] = FactValue.Of(InPlace.TurnsTable(Facts, Route.Cures) ? "turned" : "stays"),
+            ["route.smallBoard"] = FactValue.Of(Catalogue.SmallBoard(Facts) is null ? "no" : "yes"),
             ["route.kit"] = FactValue.Of(
                 Kit is null ? "none"
                 : Kit.Trials.Count > 0 ? "trials"

@@ -99,6 +99,23 @@ internal sealed class SheetWords(SheetQuestion question, Cure? cure, bool genera
                 ? CleanUp.InWords(items)
                 : "the bin, the download folder’s installers and the cache",
             "boardNotes" => string.Join(' ', Model?.Notes.Select(n => n.Text) ?? []),
+            "boardSupply" => Small is { } small
+                ? $"{small.SupplyMilliamps} mA at 5 V ({small.LargeSupplyMilliamps} mA with a drive at its ports or a raised clock)"
+                : "as much as its maker asks for",
+            "boardPort" => Small?.Ports.FirstOrDefault(p => p.FirstStage)?.Name
+                ?? "the port that its first stage starts from",
+            "boardStorage" => string.Join(' ', Small?.Storage ?? []),
+            "boardCap" => Small?.CapMenu ?? "",
+            "boardFault" => Small?.Fault?.Sees ?? "",
+            "boardFaultLines" => Small?.Fault is { } known
+                ? $"Type, line by line: {string.Join(" · ", known.Commands)}. {known.Then}"
+                : "",
+            "boardDrivers" => Small?.Drivers ?? "",
+            "boardBuild" => Small?.Builds.FirstOrDefault(b => b.System == question.System?.Id) is { } proved
+                ? proved.Build > 0
+                    ? $"build {proved.Build}"
+                    : "any build"
+                : "no build that anybody has tried",
             "kit" => $"{question.Tag}-kit.zip",
             "kitTrials" => string.Join(
                 "; ",
@@ -231,6 +248,8 @@ internal sealed class SheetWords(SheetQuestion question, Cure? cure, bool genera
             }.OfType<string>()
         );
     }
+
+    private SmallBoard? Small => question.Catalogue.SmallBoard(Facts);
 
     private ModelEntry? Model => question.Catalogue.Model(Facts);
 

@@ -191,6 +191,26 @@ export const useConfigureKit = () =>
     take(api.PUT('/api/kits/{id}/config', { params: { path: { id } }, body })),
   );
 
+/** The small board of a machine, with its settings. */
+export const boardOf = (tag: string, version: number) =>
+  queryOptions({
+    queryKey: ['machine', tag, 'board', version],
+    queryFn: () => take(api.GET('/api/machines/{tag}/board', { params: { path: { tag } } })),
+    retry: false,
+  });
+
+/** What counts of a text of settings. */
+export const checkBoard = (board: string, text: string) =>
+  queryOptions({
+    queryKey: ['board', board, text],
+    queryFn: () => take(api.POST('/api/boards/config/check', { body: { board, text } })),
+    placeholderData: (before: Schema['BoardVerdict'] | undefined) => before,
+  });
+
+/** A text of settings with a key set. */
+export const setBoard = (board: string, text: string, key: string, value: string) =>
+  take(api.POST('/api/boards/config/set', { body: { board, text, key, value } }));
+
 /** The order of its firmware's switches, for a route or for what is asked instead. */
 export const switchesOf = (
   tag: string,

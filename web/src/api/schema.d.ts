@@ -326,6 +326,140 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/boards": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Small boards of the catalogue */
+        get: {
+            parameters: {
+                query?: never;
+                header?: never;
+                path?: never;
+                cookie?: never;
+            };
+            requestBody?: never;
+            responses: {
+                /** @description OK */
+                200: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/json": components["schemas"]["SmallBoard"][];
+                    };
+                };
+            };
+        };
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/boards/config/check": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** What counts of a small board's settings, and what to know of each line */
+        post: {
+            parameters: {
+                query?: never;
+                header?: never;
+                path?: never;
+                cookie?: never;
+            };
+            requestBody: {
+                content: {
+                    "application/json": components["schemas"]["BoardText"];
+                };
+            };
+            responses: {
+                /** @description OK */
+                200: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/json": components["schemas"]["BoardVerdict"];
+                    };
+                };
+                /** @description Bad Request */
+                400: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/problem+json": components["schemas"]["ProblemDetails"];
+                    };
+                };
+            };
+        };
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/boards/config/set": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** A small board's settings with a key set; remarks and order stay */
+        post: {
+            parameters: {
+                query?: never;
+                header?: never;
+                path?: never;
+                cookie?: never;
+            };
+            requestBody: {
+                content: {
+                    "application/json": components["schemas"]["BoardSet"];
+                };
+            };
+            responses: {
+                /** @description OK */
+                200: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/json": components["schemas"]["BoardText"];
+                    };
+                };
+                /** @description Bad Request */
+                400: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/problem+json": components["schemas"]["ProblemDetails"];
+                    };
+                };
+            };
+        };
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/catalogue": {
         parameters: {
             query?: never;
@@ -3389,6 +3523,62 @@ export interface paths {
                 };
             };
         };
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/machines/{tag}/board": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** The small board of a machine: ports, supply, storage, proved builds, and its settings, checked */
+        get: {
+            parameters: {
+                query?: never;
+                header?: never;
+                path: {
+                    tag: string;
+                };
+                cookie?: never;
+            };
+            requestBody?: never;
+            responses: {
+                /** @description OK */
+                200: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/json": components["schemas"]["BoardSheet"];
+                    };
+                };
+                /** @description Not Found */
+                404: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/problem+json": components["schemas"]["ProblemDetails"];
+                    };
+                };
+                /** @description Unprocessable Entity */
+                422: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/problem+json": components["schemas"]["ProblemDetails"];
+                    };
+                };
+            };
+        };
+        put?: never;
         post?: never;
         delete?: never;
         options?: never;
@@ -8437,6 +8627,77 @@ export interface components {
              */
             port: number;
         };
+        /** @description A build of a system that somebody had running on a small board. */
+        BoardBuild: {
+            /**
+             * Format: int32
+             * @description The build; 0 where any will do.
+             */
+            build: number;
+            /** @description Where it is known from. */
+            evidence: components["schemas"]["Evidence"];
+            /** @description The system. */
+            system: string;
+        };
+        /** @description A fault that is known of a first start. */
+        BoardFault: {
+            /** @description What is typed, line by line. */
+            commands: string[];
+            /** @description What one sees. */
+            sees: string;
+            /** @description What is done afterwards. */
+            then: string;
+        };
+        /** @description Something to know of a line of a board's settings. */
+        BoardFinding: {
+            /** @description The key; null for a line without one. */
+            key: null | string;
+            /**
+             * Format: int32
+             * @description The line.
+             */
+            line: number;
+            /** @description `wall` for what the board does not take, else `caveat`. */
+            outcome: components["schemas"]["Outcome"];
+            /** @description What it is, and what would be right. */
+            text: string;
+        };
+        /** @description A key of a small board's text of settings. */
+        BoardKey: {
+            /** @description What it does. */
+            about: string;
+            /**
+             * Format: int32
+             * @description The value from which it wants cooling; null where heat is no matter.
+             */
+            heatFrom: null | number;
+            /** @description The key. */
+            key: string;
+            /**
+             * Format: int32
+             * @description The least value that the board takes; null where it is no number.
+             */
+            least: null | number;
+            /**
+             * Format: int32
+             * @description The largest value that the board takes.
+             */
+            most: null | number;
+            /**
+             * Format: int32
+             * @description The value from which it wants the large supply.
+             */
+            supplyFrom: null | number;
+            /** @description Its unit; null for none. */
+            unit: null | string;
+            /**
+             * Format: int32
+             * @description The value that it runs with when nothing is set.
+             */
+            usual: null | number;
+            /** @description Words that it takes, where it is no number; empty for any. */
+            words: string[];
+        };
         /** @description Something to know of a board. */
         BoardNote: {
             /** @description What it is about. */
@@ -8449,6 +8710,67 @@ export interface components {
          * @enum {unknown}
          */
         BoardNoteAbout: "display" | "lanes" | "start" | "other";
+        /** @description A port of a small board. */
+        BoardPort: {
+            /** @description What it is good for. */
+            advice: null | string;
+            /** @description Whether the first stage, before any system, starts from it. */
+            firstStage: boolean;
+            /** @description How it is found. */
+            name: string;
+        };
+        /** @description A key of such a text that is set. */
+        BoardSet: {
+            /** @description Id of the board. */
+            board: string;
+            /** @description The key. */
+            key: string;
+            /** @description The text. */
+            text: string;
+            /** @description Its value. */
+            value: string;
+        };
+        /** @description A key of a board's settings that counts. */
+        BoardSetting: {
+            /** @description What it does; null where nobody here knows the key. */
+            about: null | string;
+            /** @description The key. */
+            key: string;
+            /**
+             * Format: int32
+             * @description The line that it comes from.
+             */
+            line: number;
+            /** @description Its unit. */
+            unit: null | string;
+            /** @description The value in force. */
+            value: string;
+        };
+        /** @description The small board of a machine. */
+        BoardSheet: {
+            /** @description The board. */
+            board: components["schemas"]["SmallBoard"];
+            /** @description Whether somebody wrote them. */
+            own: boolean;
+            /** @description Its settings as somebody wrote them; the usual ones where nobody did. */
+            text: string;
+            /** @description The settings held against what it takes. */
+            verdict: components["schemas"]["BoardVerdict"];
+        };
+        /** @description A text of settings for a small board. */
+        BoardText: {
+            /** @description Id of the board. */
+            board: string;
+            /** @description The text. */
+            text: string;
+        };
+        /** @description A board's settings held against what it takes. */
+        BoardVerdict: {
+            /** @description The keys that count. */
+            effective: components["schemas"]["BoardSetting"][];
+            /** @description What to know, by line. */
+            findings: components["schemas"]["BoardFinding"][];
+        };
         /** @description A branch that a step stands on. */
         BranchPlace: {
             /** @description Id of the step that branches. */
@@ -9289,6 +9611,13 @@ export interface components {
             key: string;
             /** @description Its name on the screen. */
             label: string;
+            /** @description Whether a text may have several lines. */
+            lines: boolean;
+            /**
+             * Format: int32
+             * @description The longest text, in signs.
+             */
+            longest: number;
             /**
              * Format: int64
              * @description Greatest value of a number.
@@ -12001,6 +12330,48 @@ export interface components {
          * @enum {unknown}
          */
         SideEffectKind: "other" | "updates" | "secureBoot" | "encryption" | "services" | "warranty" | "licence";
+        /** @description A small board: one that starts from a card or drive with an image made for it. */
+        SmallBoard: {
+            /**
+             * Format: int32
+             * @description How long its image takes to be put together on another computer.
+             */
+            assembleMinutes: number;
+            /** @description Builds that somebody had running on it. */
+            builds: components["schemas"]["BoardBuild"][];
+            /** @description Where the cap is lifted; null where there is none. */
+            capMenu: null | string;
+            /**
+             * Format: int32
+             * @description Memory that it shows from the factory, in MiB; 0 where it shows all of it.
+             */
+            capMiB: number;
+            /** @description Drivers that are added from another computer, the old one taken out first; null for none. */
+            drivers: null | string;
+            fault: null | components["schemas"]["BoardFault"];
+            /** @description The filters of its settings that apply to it, beside those without a name. */
+            filters: string[];
+            /** @description Its id. */
+            id: string;
+            /** @description The keys of its text of settings. */
+            keys: components["schemas"]["BoardKey"][];
+            /**
+             * Format: int32
+             * @description What it wants with a high clock or a drive at its ports.
+             */
+            largeSupplyMilliamps: number;
+            /** @description Maker and model. */
+            name: string;
+            /** @description Its ports. */
+            ports: components["schemas"]["BoardPort"][];
+            /** @description What to put the system on, the best first. */
+            storage: string[];
+            /**
+             * Format: int32
+             * @description What its supply has to give at 5 V.
+             */
+            supplyMilliamps: number;
+        };
         /** @description What forbids a run until it is settled. */
         SoundnessStop: {
             /** @description Whether it is a danger to whoever touches the machine, even to take it apart. */

@@ -24,6 +24,7 @@ const kinds = [
   'components',
   'quirks',
   'profiles',
+  'smallBoards',
   'memory',
   'prices',
   'computers',

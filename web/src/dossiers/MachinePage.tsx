@@ -33,6 +33,7 @@ const views = [
   ['layout', 'Layout'],
   ['identity', 'Identity'],
   ['kit', 'Kit'],
+  ['board', 'Board'],
   ['run', 'Run'],
   ['handover', 'Hand-over'],
 ] as const;
@@ -97,6 +98,12 @@ export function MachinePage() {
     },
   };
 
+  // A small board has its settings in a text on its card, and no other identity to take.
+  const board = sheet.data.facts.some((f) => f.key === 'firmware.kind' && f.value === 'board');
+  const shown = views.filter(([name]) =>
+    board ? !['switches', 'identity', 'kit'].includes(name) : name !== 'board',
+  );
+
   // A route for the aim mends whatever is broken; a run has climbed what lies below the step whose turn it is.
   const climbed = rungs.findIndex((r) => r.name === glance?.rung);
   const ticked = new Set(
@@ -114,7 +121,7 @@ export function MachinePage() {
       <NamePlate sheet={sheet.data} keys={keys.data} />
       <div className="flex flex-wrap items-end justify-between gap-x-6 border-b-[1.5px] border-ink">
         <nav aria-label="Views of this machine" className="flex gap-6">
-          {views.map(([view, name]) => (
+          {shown.map(([view, name]) => (
             <NavLink
               key={view}
               to={{ pathname: view, search: search.toString() }}

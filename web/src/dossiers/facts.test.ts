@@ -18,6 +18,8 @@ const definition = (key: string, more: Partial<Schema['FactDefinition']>): Schem
   indexed: false,
   ordered: false,
   atMost: null,
+  longest: 200,
+  lines: false,
   ...more,
 });
 

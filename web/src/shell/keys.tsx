@@ -62,6 +62,7 @@ export function Keys() {
             ['y', 'Layout', 'layout'],
             ['n', 'Identity', 'identity'],
             ['j', 'Kit', 'kit'],
+            ['g', 'Board', 'board'],
             ['u', 'Run', 'run'],
             ['h', 'Hand-over', 'handover'],
           ] as const
