@@ -90,7 +90,8 @@ web_tests() {
 # What the browser loads at the start, packed: under 250 kB.
 bundle_size() {
   local size
-  size=$(cat web/dist/assets/*.js web/dist/assets/*.css | gzip -9 | wc -c)
+  # What index.html names; a page that is fetched when somebody goes there is none of it.
+  size=$(cd web/dist && grep -o 'assets/[^"]*\.\(js\|css\)' index.html | xargs cat | gzip -9 | wc -c)
   echo "web bundle: $size bytes gzipped"
   [ "$size" -lt 250000 ]
 }

@@ -13,6 +13,7 @@ async function write(page: Page, stick: string) {
     .getByRole('link', { name: /^Write .* onto a medium$/ })
     .first()
     .click();
+  await page.waitForURL((url) => url.pathname === '/shelf/media');
   await page.getByRole('button', { name: new RegExp(`^${stick}`) }).click();
   const medium = page.getByRole('region', { name: stick });
   await medium.getByLabel('Label, typed').fill(stick);
