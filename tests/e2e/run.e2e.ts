@@ -1,25 +1,12 @@
 import { expect, type Page, seriousFaults, startTwin, test } from './app.ts';
-import { execFileSync } from 'node:child_process';
-import { mkdtempSync, rmSync, writeFileSync } from 'node:fs';
-import { tmpdir } from 'node:os';
-import { join } from 'node:path';
 import { endWait, leader, press, scan, tabTo } from './keyboard.ts';
+import { bring, bundleOf, heading, name, write } from './walk.ts';
 
-const heading = (page: Page) => page.getByRole('region', { name: 'Run' }).getByRole('heading', { level: 2 });
-
-/** Writes an image onto the stick that the link from Prepare leads to, and waits until it was read back. */
-async function write(page: Page, stick: string) {
-  await page
-    .getByRole('link', { name: /^Write .* onto a medium$/ })
-    .first()
-    .click();
-  await page.waitForURL((url) => url.pathname === '/shelf/media');
-  await page.getByRole('button', { name: new RegExp(`^${stick}`) }).click();
-  const medium = page.getByRole('region', { name: stick });
-  await medium.getByLabel('Label, typed').fill(stick);
-  await medium.getByRole('button', { name: 'Erase and write' }).click();
-  await expect(medium.locator('[data-job=done]')).toContainText('written, read back and found right');
-}
+const probeBundle = (code?: string) =>
+  bundleOf(
+    'sys_vendor=Brackwater\nproduct_name=Transom 7\nproduct_serial=BT-7-60213\nboard_name=TR7\n',
+    code,
+  );
 
 /** Applies the recipe that the image waits for, from Prepare. */
 async function patch(page: Page) {
@@ -215,45 +202,6 @@ async function runOwnsAim(page: Page) {
   await expect(page.getByRole('link', { name: /MR-0404/ })).toContainText('Tessaly 6, release 2');
   await page.goto(run);
   await expect(heading(page)).toBeVisible();
-}
-
-/** Says which system starts on the machine, at the step that asks for it. */
-async function name(page: Page, system: string) {
-  await page.getByLabel('System on it').focus();
-  await page.keyboard.press('Control+a');
-  await page.keyboard.type(system, { delay: 60 });
-  await page.keyboard.press('Enter');
-  await press(page, 'Done');
-}
-
-/** Gives a bundle to the step of the second probe, by keyboard. */
-async function bring(page: Page, bundle: Buffer) {
-  await tabTo(page, 'input[type=file]');
-  const chooser = page.waitForEvent('filechooser');
-  await page.keyboard.press('Space');
-  await (await chooser).setFiles({ name: 'b.tar.gz', mimeType: 'application/gzip', buffer: bundle });
-}
-
-/** A bundle of the machine, as the probe packs it, with the code that it was given. */
-function probeBundle(code?: string): Buffer {
-  const folder = mkdtempSync(join(tmpdir(), 'fresh-boot-bundle-'));
-  const sources: Record<string, string> = {
-    'meminfo.txt': 'MemTotal:        2013000 kB\n',
-    'efi.txt': 'folder yes\nword 64\n',
-    'dmi.txt': 'sys_vendor=Brackwater\nproduct_name=Transom 7\nproduct_serial=BT-7-60213\nboard_name=TR7\n',
-  };
-  const manifest = [
-    'fresh-boot-probe 1',
-    'taken 2026-12-03T12:00:00Z',
-    'root yes',
-    ...(code ? [`code ${code}`] : []),
-    ...Object.entries(sources).map(([name, text]) => `have ${name} ${text.length}`),
-  ];
-  writeFileSync(join(folder, 'manifest.txt'), `${manifest.join('\n')}\n`);
-  for (const [name, text] of Object.entries(sources)) writeFileSync(join(folder, name), text);
-  const bundle = execFileSync('tar', ['-C', folder, '-cz', 'manifest.txt', ...Object.keys(sources)]);
-  rmSync(folder, { recursive: true });
-  return bundle;
 }
 
 test('a second screen sees each step without being asked, and a step that both take is taken once', async ({

@@ -621,6 +621,9 @@ public enum PricePer
 
     /// <summary>A sound part taken out of a machine.</summary>
     Part,
+
+    /// <summary>A machine of like speed that a model-locked system was made for.</summary>
+    Genuine,
 }
 
 /// <summary>A price of the price book beside those of cures and memory.</summary>
@@ -635,7 +638,11 @@ public sealed record PriceEntry(
     PricePer Per,
     int Money,
     [property: JsonIgnore] Condition? When
-);
+)
+{
+    /// <summary>The system that a genuine machine is for; null for other prices.</summary>
+    public string? System { get; init; }
+}
 
 /// <summary>Another computer of the shop, on which some cures are carried out.</summary>
 /// <param name="Id">Its id.</param>

@@ -134,6 +134,22 @@ public sealed record KitProfile(string Id, string Board, string System, int Buil
     public IReadOnlyList<string> WorksNot { get; init; } = [];
 }
 
+/// <summary>Something that is patched in the running system after its first start, and again after an update took it away.</summary>
+/// <param name="Id">Its id.</param>
+/// <param name="Does">What is done, as an instruction without a full stop.</param>
+/// <param name="Minutes">How long it takes.</param>
+/// <param name="Sign">What is seen when it is needed.</param>
+/// <param name="Chips">Ids of the devices that it is for.</param>
+/// <param name="Systems">The systems that it is for.</param>
+public sealed record AfterPatch(
+    string Id,
+    string Does,
+    int Minutes,
+    string Sign,
+    IReadOnlyList<string> Chips,
+    IReadOnlyList<string> Systems
+);
+
 /// <summary>What a system asks of a boot kit.</summary>
 /// <param name="Build">The build that the catalogue's components are for.</param>
 /// <param name="Parts">The parts without which it does not start.</param>
@@ -152,6 +168,9 @@ public sealed record SystemKit(
 {
     /// <summary>Its own maker, whose machines bring most of it; null where it has none.</summary>
     public string? OwnMaker { get; init; }
+
+    /// <summary>Minutes of care that a kit asks for in a year: building it anew, patching again after updates.</summary>
+    public int CareMinutesPerYear { get; init; }
 
     /// <summary>The parts that a machine of its own maker wants.</summary>
     public IReadOnlyList<KitPart> OwnParts { get; init; } = [];

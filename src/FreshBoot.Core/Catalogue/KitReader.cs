@@ -53,6 +53,17 @@ internal static class KitReader
             WorksNot = node.Texts("worksNot"),
         };
 
+    /// <summary>A patch after installation.</summary>
+    public static AfterPatch Patch(PackNode node) =>
+        new(
+            node.Id(),
+            node.Text("does"),
+            node.Number("minutes"),
+            node.Text("sign"),
+            node.Texts("chips"),
+            node.SystemIds("systems")
+        );
+
     /// <summary>What a system asks of a kit.</summary>
     public static SystemKit System(PackNode node) =>
         new(
@@ -65,6 +76,7 @@ internal static class KitReader
         )
         {
             OwnMaker = node.TextOrNull("ownMaker"),
+            CareMinutesPerYear = node.NumberOrNull("careMinutesPerYear") ?? 0,
             OwnParts = [.. node.Texts("ownParts").Select(PackNode.Parse<KitPart>)],
         };
 }

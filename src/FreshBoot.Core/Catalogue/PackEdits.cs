@@ -40,6 +40,7 @@ public static class PackEdits
         "components",
         "quirks",
         "profiles",
+        "afterPatches",
         "smallBoards",
         "memory",
         "prices",

@@ -67,6 +67,7 @@ public static class PackReader
         }
         lists.Adapters.AddRange(pack.Each("adapters").Select(HardwareReader.Adapter));
         lists.Components.AddRange(pack.Each("components").Select(KitReader.Component));
+        lists.AfterPatches.AddRange(pack.Each("afterPatches").Select(KitReader.Patch));
         lists.Quirks.AddRange(pack.Each("quirks").Select(KitReader.Quirk));
         lists.Profiles.AddRange(pack.Each("profiles").Select(KitReader.Profile));
         lists.SmallBoards.AddRange(pack.Each("smallBoards").Select(SmallBoardReader.Read));

@@ -10,6 +10,7 @@ public sealed class ShopCatalogue
 {
     private const int MostKnown = 4096;
     private static readonly IReadOnlyList<Cure> NoCures = [];
+    private static readonly string[] PatchedGroups = ["graphics", "network"];
     private readonly ConcurrentDictionary<(string Group, string Model), DeviceEntry?> _known = new();
     private readonly FrozenDictionary<string, IReadOnlyList<Cure>> _curesByFact;
     private readonly FrozenDictionary<string, IReadOnlyList<Cure>> _curesByGate;
@@ -84,6 +85,24 @@ public sealed class ShopCatalogue
 
     /// <summary>What somebody had running on a board with a boot kit.</summary>
     public IReadOnlyList<KitProfile> Profiles => Lists.Profiles;
+
+    /// <summary>
+    /// What of a machine is patched after the first start of a system, and again after an update took it away: by its graphics and
+    /// network chips.
+    /// </summary>
+    public IReadOnlyList<AfterPatch> PatchesAfter(IFacts facts, string system) =>
+        [
+            .. Lists.AfterPatches.Where(p =>
+                p.Systems.Contains(system)
+                && PatchedGroups.Any(g =>
+                    Enumerable
+                        .Range(0, 10)
+                        .Select(i => facts.Word($"{g}.{i}.model"))
+                        .OfType<string>()
+                        .Any(n => Device(g, n) is { } device && p.Chips.Contains(device.Id))
+                )
+            ),
+        ];
 
     /// <summary>Small boards.</summary>
     public IReadOnlyList<SmallBoard> SmallBoards => Lists.SmallBoards;
@@ -172,6 +191,7 @@ internal sealed class CatalogueLists
     public List<KitQuirk> Quirks { get; } = [];
     public List<KitProfile> Profiles { get; } = [];
     public List<SmallBoard> SmallBoards { get; } = [];
+    public List<AfterPatch> AfterPatches { get; } = [];
     public List<ProcedureEntry> Procedures { get; } = [];
     public List<SchoolEntry> Schools { get; } = [];
 }

@@ -28,7 +28,10 @@ internal static class ShopReader
             node.Enum<PricePer>("per"),
             node.Number("money"),
             node.ConditionOrNull("when")
-        );
+        )
+        {
+            System = node.Has("system") ? node.SystemId("system") : null,
+        };
 
     /// <summary>Another computer of the shop.</summary>
     public static ComputerEntry Computer(PackNode node) => new(node.Id(), node.Text("about"), node.SystemId("system"));

@@ -116,6 +116,18 @@ internal sealed class SheetWords(SheetQuestion question, Cure? cure, bool genera
                     ? $"build {proved.Build}"
                     : "any build"
                 : "no build that anybody has tried",
+            "afterPatches" => question.System is { } patched
+            && question.Catalogue.PatchesAfter(Facts, patched.Id) is { Count: > 0 } patches
+                ? string.Join(
+                    "; ",
+                    patches.Select(p =>
+                        string.Create(
+                            CultureInfo.InvariantCulture,
+                            $"{char.ToLowerInvariant(p.Does[0])}{p.Does[1..]} ({p.Minutes} min)"
+                        )
+                    )
+                )
+                : "what Prepare names for graphics and wireless of this board",
             "kit" => $"{question.Tag}-kit.zip",
             "kitTrials" => string.Join(
                 "; ",

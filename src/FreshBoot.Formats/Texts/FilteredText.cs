@@ -106,7 +106,9 @@ public static class FilteredText
             // Behind the last entry that no filter holds; a new line at the end could stand under one that does not apply.
             var last = lines.LastOrDefault(l => l.Filter.Length == 0 && l.Kind is FilteredKind.Entry);
             var first = lines.FirstOrDefault(l => l.Kind == FilteredKind.Filter);
-            var place = last?.Number ?? (first is null ? Math.Max(0, raw.Count - 1) : first.Number - 1);
+            // Before a line feed that ends the text, so that it still does.
+            var end = raw[^1].Length == 0 ? raw.Count - 1 : raw.Count;
+            var place = last?.Number ?? (first is null ? end : first.Number - 1);
             raw.Insert(Math.Min(place, raw.Count), $"{key}={value}");
         }
         return TextLines.Join(raw, feed);

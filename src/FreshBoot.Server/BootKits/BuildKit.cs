@@ -5,6 +5,7 @@ using FreshBoot.Core.Catalogue;
 using FreshBoot.Core.Dossiers;
 using FreshBoot.Core.Identity;
 using FreshBoot.Core.Rehearsal;
+using FreshBoot.Core.Routes;
 using FreshBoot.Data;
 using FreshBoot.Data.BootKits;
 using FreshBoot.Data.Dossiers;
@@ -40,6 +41,8 @@ internal sealed record KitComponentSheet(string Id, string Name, KitPart Part, s
 /// <param name="Profile">What somebody had running on this board.</param>
 /// <param name="SteppingStone">A system that goes on first.</param>
 /// <param name="Assumes">What nobody measured and is taken to be well.</param>
+/// <param name="Patches">What is patched after the first start, and again after updates.</param>
+/// <param name="Worth">This way beside a genuine machine of like speed; null where no route leads there, or the price book has none.</param>
 /// <param name="Latest">The latest kit that was built for this machine and system; null for none.</param>
 /// <param name="Stale">Whether the latest would be built otherwise now.</param>
 internal sealed record KitPlanSheet(
@@ -53,6 +56,8 @@ internal sealed record KitPlanSheet(
     KitProfile? Profile,
     string? SteppingStone,
     IReadOnlyList<string> Assumes,
+    IReadOnlyList<AfterPatch> Patches,
+    KitWorth? Worth,
     KitSheet? Latest,
     bool Stale
 );
@@ -141,6 +146,11 @@ internal sealed class BuildKit(
                 kit.Profile,
                 kit.SteppingStone is { } stone ? $"{stone.FullName}: {entry.Kit!.SteppingWhy}" : null,
                 kit.Assumes,
+                shop.Catalogue.PatchesAfter(standing.Dossier, entry.Id),
+                standing.RoutesNow(stop).FirstOrDefault(r => r.System == entry.Id && r.School == School.Spoof)
+                    is { } route
+                    ? KitWorth.Of(route, standing.Dossier, entry, shop.Catalogue)
+                    : null,
                 latest,
                 row is not null && row.From != KitFrom.Of(kit, identity)
             );
@@ -158,6 +168,8 @@ internal sealed class BuildKit(
                 null,
                 null,
                 [],
+                [],
+                null,
                 latest,
                 row is not null
             );

@@ -111,7 +111,7 @@ internal sealed class MakeHandover(MachineStore machines, RunStore runs, FollowR
                     .Distinct(StringComparer.Ordinal),
             ],
             run.State.Otherwise,
-            ToKnow(now, run),
+            ToKnow(first, now, run),
             lines,
             [],
             run.By,
@@ -123,9 +123,17 @@ internal sealed class MakeHandover(MachineStore machines, RunStore runs, FollowR
     /// Every finding that was not clear when the plan was made, as it was: what the catalogue learns later changes nothing of what
     /// was done. What nobody has measured to this day is said as well.
     /// </summary>
-    private static IReadOnlyList<string> ToKnow(Dossier now, StoredRun run) =>
+    private IReadOnlyList<string> ToKnow(Dossier first, Dossier now, StoredRun run) =>
         [
             .. run.Route.Caveats,
+            // What an update takes away comes back by a visit: how one sees it, and how long it takes.
+            .. run.Route.System is { } system && run.Route.Cures.Any(c => c.Kind == Outcome.Spoof)
+                ? shop
+                    .Catalogue.PatchesAfter(first, system)
+                    .Select(p =>
+                        $"After a large update: {p.Sign} Then bring it back; it takes about {p.Minutes} minutes."
+                    )
+                : [],
             .. run
                 .Route.Assumes.Where(key => now[key] is null)
                 .Select(key => $"Nobody has measured: {FactRegistry.Label(key)}."),

@@ -8487,6 +8487,24 @@ export interface components {
             /** @description Form of the place that it goes into. */
             slotForm: string;
         };
+        /** @description Something that is patched in the running system after its first start, and again after an update took it away. */
+        AfterPatch: {
+            /** @description Ids of the devices that it is for. */
+            chips: string[];
+            /** @description What is done, as an instruction without a full stop. */
+            does: string;
+            /** @description Its id. */
+            id: string;
+            /**
+             * Format: int32
+             * @description How long it takes.
+             */
+            minutes: number;
+            /** @description What is seen when it is needed. */
+            sign: string;
+            /** @description The systems that it is for. */
+            systems: string[];
+        };
         /** @description What lies before a run until hands are free of it again. */
         Ahead: {
             /**
@@ -10377,6 +10395,8 @@ export interface components {
             /** @description What will be missing. */
             lacks: string[];
             latest: null | components["schemas"]["KitSheet"];
+            /** @description What is patched after the first start, and again after updates. */
+            patches: components["schemas"]["AfterPatch"][];
             profile: null | components["schemas"]["KitProfile"];
             /** @description Quirks that this firmware needs. */
             quirks: components["schemas"]["KitQuirk"][];
@@ -10389,6 +10409,7 @@ export interface components {
             trials: components["schemas"]["KitTrial"][];
             /** @description Why none can be built. */
             whyNone: null | string;
+            worth: null | components["schemas"]["KitWorth"];
         };
         /** @description What somebody had running on a board, with which build, and what did not work. */
         KitProfile: {
@@ -10484,6 +10505,41 @@ export interface components {
             key: string;
             /** @description The values, in the order in which they are tried. */
             values: number[];
+        };
+        /**
+         * @description A machine that passes for another beside a genuine one of like speed. Both get updates as long as the system does; what differs
+         *     is the price, and the care that the kit asks for until then. All amounts in hundredth parts of a mark.
+         */
+        KitWorth: {
+            /** @description Which it is. */
+            about: string;
+            /**
+             * Format: int32
+             * @description What the care of the kit costs until the end of support, at the shop's hourly rate.
+             */
+            care: number;
+            /**
+             * Format: int32
+             * @description Price of the genuine machine.
+             */
+            genuine: number;
+            /**
+             * Format: int32
+             * @description What is saved against the genuine machine; negative where buying is cheaper.
+             */
+            saves: number;
+            /** @description The verdict in a sentence. */
+            text: string;
+            /**
+             * Format: int32
+             * @description Parts, fees and work of this way.
+             */
+            way: number;
+            /**
+             * Format: int32
+             * @description Years of support that were reckoned with, in tenths.
+             */
+            years: number;
         };
         /** @description Something that is wrong with an installer or with what it installs, and what to do about it. */
         KnownDefect: {
@@ -12931,6 +12987,11 @@ export interface components {
              * @description The build that the catalogue's components are for.
              */
             build: number;
+            /**
+             * Format: int32
+             * @description Minutes of care that a kit asks for in a year: building it anew, patching again after updates.
+             */
+            careMinutesPerYear: number;
             /** @description What is missing on a machine that is not its maker's, said before. */
             lacks: string[];
             /**

@@ -130,6 +130,14 @@ function Known({ plan }: { plan: Schema['KitPlanSheet'] }) {
           <dd>{plan.steppingStone}</dd>
         </>
       )}
+      {plan.worth && (
+        <>
+          <dt className="caption pt-1">Worth</dt>
+          <dd>
+            {plan.worth.text} <span className="text-sm text-quiet">{plan.worth.about}.</span>
+          </dd>
+        </>
+      )}
       {plan.lacks.length > 0 && (
         <>
           <dt className="caption pt-1">Will be missing</dt>
@@ -143,6 +151,9 @@ function Known({ plan }: { plan: Schema['KitPlanSheet'] }) {
           </dd>
         </>
       )}
+      {plan.patches.map((patch) => (
+        <Patch key={patch.id} patch={patch} />
+      ))}
       {plan.quirks.map((quirk) => (
         <Quirk key={quirk.id} quirk={quirk} />
       ))}
@@ -168,6 +179,15 @@ const Trial = ({ trial }: { trial: Schema['KitTrial'] }) => (
     <dd>
       <span className="font-value">{trial.key}</span>: {trial.values.join(', ')}, one change at a time, until{' '}
       {trial.hint}.
+    </dd>
+  </>
+);
+
+const Patch = ({ patch }: { patch: Schema['AfterPatch'] }) => (
+  <>
+    <dt className="caption pt-1">After updates</dt>
+    <dd>
+      {patch.does}, about {patch.minutes} min. <span className="text-sm text-quiet">{patch.sign}</span>
     </dd>
   </>
 );

@@ -24,6 +24,7 @@ const kinds = [
   'components',
   'quirks',
   'profiles',
+  'afterPatches',
   'smallBoards',
   'memory',
   'prices',
@@ -61,7 +62,7 @@ export function Catalogue() {
             to={`/catalogue/${k}`}
             className={`flex min-h-9 items-center border-b-4 ${k === kind ? 'border-ink font-bold' : 'border-transparent text-quiet hover:text-ink'}`}
           >
-            {k}
+            {k.replace(/[A-Z]/g, (c) => ` ${c.toLowerCase()}`)}
           </NavLink>
         ))}
       </nav>

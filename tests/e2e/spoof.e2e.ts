@@ -1,9 +1,10 @@
 import { expect, seriousFaults, startTwin, test } from './app.ts';
+import { endWait, press, scan, tabTo } from './keyboard.ts';
+import { bring, bundleOf, heading, name, write } from './walk.ts';
 
-test('a model-locked system refuses a machine, and lets it in with an identity and a kit', async ({
+test('a model-locked system refuses a machine, lets it in with an identity and a kit, and runs on it', async ({
   page,
 }) => {
-  test.setTimeout(180_000);
   const tag = 'MR-0408';
   await page.request.put(`/api/machines/${tag}/aim`, {
     data: { system: 'canzona-6', by: 'Pim', why: 'asked for by the order' },
@@ -31,6 +32,7 @@ test('a model-locked system refuses a machine, and lets it in with an identity a
   await given.getByText(/fields of its table differ/).click();
   await expect(given.getByRole('row', { name: /Serial number of the casing/ })).toBeVisible();
   const number = ((await given.getAttribute('aria-label')) ?? '').replace(/\D/g, '');
+  const givenText = await given.innerText();
 
   // The kit that carries it.
   await page.goto(`/machines/${tag}/kit?aim=canzona-6`);
@@ -50,18 +52,72 @@ test('a model-locked system refuses a machine, and lets it in with an identity a
   await startTwin(page);
   await expect(page.locator('[data-verdict=letIn]').first()).toBeVisible();
 
-  // The sheet puts the kit onto the stick, and patches what is patched after the first start, after each update too.
-  const routes = (await (await page.request.get(`/api/machines/${tag}/routes`)).json()) as {
-    id: string;
-    system: string;
-  }[];
-  const route = routes.find((r) => r.system === 'canzona-6');
-  const sheet = JSON.stringify(
-    await (await page.request.get(`/api/machines/${tag}/routes/${route?.id}/sheet`)).json(),
-  );
-  expect(sheet).toContain(`unzip -o ${tag}-kit.zip`);
-  expect(sheet).toContain('Run the second part of the changes');
-  expect(sheet).toContain('has to see the old model');
+  // Its stick, and the sheet step by step: kit, restarts with the stick in, patches, loader onto the drive.
+  await write(page, 'Stick 1, blue');
+  await page.goto(`/machines/${tag}/routes?aim=canzona-6`);
+  await page.locator('button[data-route=spoof]').first().press('Enter');
+  await press(page, 'Begin the run');
+  await expect(page).toHaveURL(new RegExp(`${tag}/run`));
+  const region = page.getByRole('region', { name: 'Run' });
+  const serial = /serial (S7\w+)/.exec(givenText)?.[1] ?? '';
+  const read: string[] = [];
+  for (let step = 0; step < 150; step++) {
+    const text = await heading(page).innerText();
+    if (text === 'Every step is done.') break;
+    read.push(text);
+    const main = await region
+      .getByRole('button', { name: /^(Done|As it should be|Do it|It has begun|It worked)$/ })
+      .first()
+      .innerText();
+    if (main === 'Do it') {
+      await tabTo(page, 'input[data-scan=field]');
+      await scan(page, tag);
+    } else if (main === 'It has begun') {
+      await press(page, 'It has begun');
+      await endWait(page);
+    } else if (main === 'It worked') {
+      const worked = region.getByRole('button', { name: 'It worked' }).first();
+      await expect(worked).toBeEnabled();
+      await worked.press('Enter');
+    } else if ((await region.getByLabel('System on it').count()) > 0) {
+      await name(page, 'Canzona 6');
+    } else if ((await region.getByRole('button', { name: 'Give the code' }).count()) > 0) {
+      await press(page, 'Give the code');
+      const code = await region.getByLabel('Code of this step').innerText();
+      // The machine says what it took; by the serial number of its board it is still this one.
+      await bring(
+        page,
+        bundleOf(
+          `sys_vendor=Ottavine\nproduct_name=Sonata SO-07A\nproduct_serial=${serial}\nboard_name=OT-SONATA-7\nboard_serial=BS5C8K20P\n`,
+          code,
+          8_053_000,
+        ),
+      );
+      await expect(region.getByRole('status')).toContainText('A new bundle with this code is in.');
+      await press(page, 'Done');
+    } else await press(page, main);
+    await expect(heading(page)).not.toHaveText(text);
+  }
+  const told = read.join('\n');
+  expect(told).toContain(`unpack the prepared kit of ${tag} onto Stick 1, blue`);
+  expect(told).toContain('Run the second part of the changes');
+  expect(told).toContain('has to see the old model');
+  expect(told).toContain('Copy the loader from Stick 1, blue');
+  await expect(page.getByRole('list', { name: 'Acceptance list' })).toContainText('the same serial numbers');
+  await page.goto(`/machines/${tag}/handover`);
+  await expect(page.getByRole('heading', { name: 'It may leave with Canzona 6.' })).toBeVisible();
+  // Both names stay on record.
+  await page.goto(`/machines/${tag}/facts`);
+  await expect(page.getByText('Ottavine Sonata SO-05C').first()).toBeVisible();
+  const facts = (await (await page.request.get(`/api/machines/${tag}`)).json()) as {
+    facts: { key: string; value: unknown }[];
+  };
+  const value = (key: string) => facts.facts.find((f) => f.key === key)?.value;
+  expect([value('identity.model'), value('identity.taken'), value('identity.takenSerial')]).toEqual([
+    'Sonata SO-05C',
+    'Sonata SO-07A',
+    serial,
+  ]);
 });
 
 test('one that is too old is a wall with its reason', async ({ page }) => {

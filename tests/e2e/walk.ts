@@ -1,0 +1,62 @@
+import { execFileSync } from 'node:child_process';
+import { mkdtempSync, rmSync, writeFileSync } from 'node:fs';
+import { tmpdir } from 'node:os';
+import { join } from 'node:path';
+import { expect, type Page } from './app.ts';
+import { press, tabTo } from './keyboard.ts';
+
+export const heading = (page: Page) =>
+  page.getByRole('region', { name: 'Run' }).getByRole('heading', { level: 2 });
+
+/** Writes an image onto the stick that the link from Prepare leads to, and waits until it was read back. */
+export async function write(page: Page, stick: string) {
+  await page
+    .getByRole('link', { name: /^Write .* onto a medium$/ })
+    .first()
+    .click();
+  await page.waitForURL((url) => url.pathname === '/shelf/media');
+  await page.getByRole('button', { name: new RegExp(`^${stick}`) }).click();
+  const medium = page.getByRole('region', { name: stick });
+  await medium.getByLabel('Label, typed').fill(stick);
+  await medium.getByRole('button', { name: 'Erase and write' }).click();
+  await expect(medium.locator('[data-job=done]')).toContainText('written, read back and found right');
+}
+
+/** Says which system starts on the machine, at the step that asks for it. */
+export async function name(page: Page, system: string) {
+  await page.getByLabel('System on it').focus();
+  await page.keyboard.press('Control+a');
+  await page.keyboard.type(system, { delay: 60 });
+  await page.keyboard.press('Enter');
+  await press(page, 'Done');
+}
+
+/** Gives a bundle to the step of the second probe, by keyboard. */
+export async function bring(page: Page, bundle: Buffer) {
+  await tabTo(page, 'input[type=file]');
+  const chooser = page.waitForEvent('filechooser');
+  await page.keyboard.press('Space');
+  await (await chooser).setFiles({ name: 'b.tar.gz', mimeType: 'application/gzip', buffer: bundle });
+}
+
+/** A bundle of a machine, as the probe packs it, with the code that it was given. */
+export function bundleOf(dmi: string, code?: string, memoryKb = 2_013_000): Buffer {
+  const folder = mkdtempSync(join(tmpdir(), 'fresh-boot-bundle-'));
+  const sources: Record<string, string> = {
+    'meminfo.txt': `MemTotal:        ${memoryKb} kB\n`,
+    'efi.txt': 'folder yes\nword 64\n',
+    'dmi.txt': dmi,
+  };
+  const manifest = [
+    'fresh-boot-probe 1',
+    'taken 2026-12-03T12:00:00Z',
+    'root yes',
+    ...(code ? [`code ${code}`] : []),
+    ...Object.entries(sources).map(([name, text]) => `have ${name} ${text.length}`),
+  ];
+  writeFileSync(join(folder, 'manifest.txt'), `${manifest.join('\n')}\n`);
+  for (const [name, text] of Object.entries(sources)) writeFileSync(join(folder, name), text);
+  const bundle = execFileSync('tar', ['-C', folder, '-cz', 'manifest.txt', ...Object.keys(sources)]);
+  rmSync(folder, { recursive: true });
+  return bundle;
+}
