@@ -103,6 +103,7 @@ internal static class App
         builder.Services.AddSingleton<MachineDrives>();
         builder.Services.AddSingleton<GiveIdentity>();
         builder.Services.AddSingleton<BuildKit>();
+        builder.Services.AddSingleton<TwinOfFile>();
         builder.Services.AddSingleton<StartDrive>();
         builder.Services.AddSingleton<PlanSwitches>();
         builder.Services.AddSingleton<WorkOnChip>();

@@ -67,9 +67,7 @@ internal sealed class SheetWords(SheetQuestion question, Cure? cure, bool genera
         name switch
         {
             "tag" => question.Tag,
-            "model" => Facts.Word("identity.model") is { } model
-                ? $"{Facts.Word("identity.maker")} {model}".Trim()
-                : "the machine",
+            "model" => MachineName.Of(Facts) is { Length: > 0 } named ? named : "the machine",
             "board" => Board?.Id ?? Facts.Word("identity.board") ?? "the board of the dossier",
             "bootMenu" => Maker?.BootMenu ?? "Open the boot menu (the first screen names its key)",
             "setup" => Maker?.Setup ?? "Open the firmware's settings (the first screen names the key)",
@@ -220,7 +218,9 @@ internal sealed class SheetWords(SheetQuestion question, Cure? cure, bool genera
 
     /// <summary>Whether it is one that is carried about; of a form that nobody noted that is the one that wants more care.</summary>
     private bool HasAdapter =>
-        Facts.Word("identity.chassis") is not ("desktop" or "tower" or "mini" or "server" or "all-in-one" or "board");
+        !question.IsBoard
+        && Facts.Word("identity.chassis")
+            is not ("desktop" or "tower" or "mini" or "server" or "all-in-one" or "board");
 
     private WriteTimes Writes =>
         question.Item(WorkItemKind.Medium)?.Writes ?? WriteTimes.Of(question.System?.ImageBytes ?? 0, null);

@@ -16,6 +16,7 @@ using FreshBoot.Formats.Texts;
 using FreshBoot.Server.Dossiers;
 using FreshBoot.Server.Hosting;
 using FreshBoot.Server.Jobs;
+using FreshBoot.Server.Rehearsal;
 using FreshBoot.Workshop.BootKits;
 using FreshBoot.Workshop.Emulation;
 
@@ -106,13 +107,13 @@ internal sealed class BuildKit(
     IdentityStore identities,
     Shop shop,
     JobRunner jobs,
+    TwinOfFile twin,
     DataFolder folder,
     Changes changes
 )
 {
     private const int LargestConfig = 1 << 20;
     private const long RoomBytes = 220_000_000;
-    private static readonly TimeSpan Limit = TimeSpan.FromSeconds(120);
     private static readonly InstallerWords Says = new(KitImage.Starts, KitImage.StartsNot);
 
     /// <summary>The kit of a machine as it would be built now.</summary>
@@ -272,14 +273,7 @@ internal sealed class BuildKit(
         var files = await FilesAsync(row, stop);
         var facts = row.Tag is { } tag ? shop.Dossier(await machines.GetAsync(tag, stop)) : Dossier.Empty;
         var setUp = TwinMachine.Of(facts, "uefi64", null);
-        if ((Emulator.Missing(setUp.Firmware) ?? KitImage.Missing()) is { } missing)
-            throw new RefusedException(
-                RefusalKind.Missing,
-                $"It takes {missing}, which is not installed.",
-                missing,
-                "./demo.sh installs it."
-            );
-        folder.CheckRoom(RoomBytes);
+        twin.Check(setUp, KitImage.Missing(), RoomBytes);
         var order = Order(Encoding.UTF8.GetString(files.GetValueOrDefault(KitFiles.Config) ?? []));
         return await jobs.BeginAsync(
             new JobWish(JobKind.Twin, $"Start the kit {row.Name} in the twin", Given.Text(by, "by", 60), row.Tag),
@@ -288,31 +282,15 @@ internal sealed class BuildKit(
                 working.Progress(0.05, "The kit is written into a FAT image.");
                 var image = kits.ImageOf(row);
                 await KitImage.MakeAsync(image, files, order, folder.Work, running);
-                working.Progress(0.4, "The twin starts it by UEFI.");
-                var job = working.Row.Id;
-                var soFar = new JobResult(StartedAs: "stick", Firmware: setUp.Firmware, Differs: setUp.Differs);
-                IReadOnlyList<string> Urls(IReadOnlyList<string> names) =>
-                    [.. names.Select((_, i) => $"/api/jobs/{job}/screens/{i}")];
-                var start = await Emulator.StartAsync(
+                return await twin.StartAsync(
+                    working,
                     image,
                     TwinForm.Stick,
                     setUp,
                     Says,
-                    Directory.CreateDirectory(Path.Combine(folder.Jobs, $"{job}")).FullName,
-                    folder.Work,
-                    Limit,
-                    screens => working.Show(soFar with { Screens = Urls(screens) }),
+                    "It starts: every file of its list was found, in its order.",
                     running
                 );
-                var result = soFar with
-                {
-                    Text = start.Text,
-                    Screens = Urls(start.Screens),
-                    Seconds = Math.Round(start.Seconds, 1),
-                };
-                return start.Text.Contains(KitImage.Starts, StringComparison.Ordinal)
-                    ? ("It starts: every file of its list was found, in its order.", result)
-                    : throw new IOException($"It does not start. {start.Verdict.Why}");
             },
             stop: CancellationToken.None
         );

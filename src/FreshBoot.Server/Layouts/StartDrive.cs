@@ -7,6 +7,7 @@ using FreshBoot.Data.Jobs;
 using FreshBoot.Server.Dossiers;
 using FreshBoot.Server.Hosting;
 using FreshBoot.Server.Jobs;
+using FreshBoot.Server.Rehearsal;
 using FreshBoot.Workshop.Emulation;
 using FreshBoot.Workshop.Layouts;
 
@@ -21,11 +22,17 @@ internal sealed record DriveIn([property: Line(60)] string By = "nobody", string
 /// Divides a simulated drive as the layout of a machine says, puts a loader onto it, and starts it in the twin: it shows that the
 /// boot files are found where the layout has them.
 /// </summary>
-internal sealed class StartDrive(MachineStore machines, PlanLayout plan, Shop shop, JobRunner jobs, DataFolder folder)
+internal sealed class StartDrive(
+    MachineStore machines,
+    PlanLayout plan,
+    Shop shop,
+    JobRunner jobs,
+    TwinOfFile twin,
+    DataFolder folder
+)
 {
     /// <summary>A loader and its files; the rest of the drive takes no room.</summary>
     private const long RoomBytes = 400_000_000;
-    private static readonly TimeSpan Limit = TimeSpan.FromSeconds(120);
     private static readonly InstallerWords Says = new(DividedDrive.Starts, DividedDrive.StartsNot);
 
     /// <summary>The file of a machine's divided drive.</summary>
@@ -38,14 +45,7 @@ internal sealed class StartDrive(MachineStore machines, PlanLayout plan, Shop sh
         var machine = await machines.GetAsync(tag, stop);
         var layout = await plan.LayoutAsync(tag, stop);
         var setUp = TwinMachine.Of(shop.Dossier(machine), wish.Firmware, null);
-        if ((Emulator.Missing(setUp.Firmware) ?? DividedDrive.Missing()) is { } missing)
-            throw new RefusedException(
-                RefusalKind.Missing,
-                $"It takes {missing}, which is not installed.",
-                missing,
-                "./demo.sh installs it."
-            );
-        folder.CheckRoom(RoomBytes);
+        twin.Check(setUp, DividedDrive.Missing(), RoomBytes);
         return await jobs.BeginAsync(
             new JobWish(
                 JobKind.Twin,
@@ -57,32 +57,15 @@ internal sealed class StartDrive(MachineStore machines, PlanLayout plan, Shop sh
             {
                 working.Progress(0.05, "The drive is divided.");
                 await DividedDrive.MakeAsync(PathOf(tag), layout, folder.Work, running);
-                working.Progress(0.4, $"The twin starts it by {(setUp.Firmware == "bios" ? "BIOS" : "UEFI")}.");
-                var id = working.Row.Id;
-                var soFar = new JobResult(StartedAs: "drive", Firmware: setUp.Firmware, Differs: setUp.Differs);
-                IReadOnlyList<string> Urls(IReadOnlyList<string> names) =>
-                    [.. names.Select((_, i) => $"/api/jobs/{id}/screens/{i}")];
-                var start = await Emulator.StartAsync(
+                return await twin.StartAsync(
+                    working,
                     PathOf(tag),
                     TwinForm.Drive,
                     setUp,
                     Says,
-                    Directory.CreateDirectory(Path.Combine(folder.Jobs, $"{id}")).FullName,
-                    folder.Work,
-                    Limit,
-                    screens => working.Show(soFar with { Screens = Urls(screens) }),
+                    "It starts: the loader read its files from where the layout has them.",
                     running
                 );
-                var starts = start.Text.Contains(DividedDrive.Starts, StringComparison.Ordinal);
-                var result = soFar with
-                {
-                    Text = start.Text,
-                    Screens = Urls(start.Screens),
-                    Seconds = Math.Round(start.Seconds, 1),
-                };
-                return starts
-                    ? ("It starts: the loader read its files from where the layout has them.", result)
-                    : throw new IOException($"It does not start. {start.Verdict.Why}");
             },
             stop: CancellationToken.None
         );

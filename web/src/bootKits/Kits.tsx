@@ -1,8 +1,9 @@
 import { useQuery } from '@tanstack/react-query';
-import { useId, useState } from 'react';
+import { useState } from 'react';
 import { useSearchParams } from 'react-router';
 import { api, fails, type Schema, take } from '../api/client';
 import { formOf, kitOf, kits, useConfigureKit, useWrite } from '../api/queries';
+import { BringFile } from '../pieces/BringFile';
 import { ShelfNav } from '../shell/ShelfNav';
 import { Failed, Loading } from '../shell/States';
 import { dayAndTime } from '../shell/time';
@@ -60,36 +61,19 @@ export function Kits() {
 
 function Bring({ done }: { done: (id: number) => void }) {
   const [who] = useWho();
-  const id = useId();
   const bring = useWrite((file: File) => {
     const { body, bodySerializer } = formOf({ name: file.name, by: who || nobody }, []);
     (body as FormData).append('file', file);
     return take(api.POST('/api/kits', { body, bodySerializer }));
   });
   return (
-    <div className="py-3">
-      <label htmlFor={id} className="caption block">
-        Bring a kit as a ZIP
-      </label>
-      <input
-        id={id}
-        type="file"
-        accept=".zip,application/zip"
-        className="block w-full min-w-0 text-sm file:mr-3 file:min-h-10 file:border-[1.5px] file:border-ink file:bg-transparent file:px-3 file:text-ink"
-        onChange={(event) => {
-          const file = event.target.files?.[0];
-          event.target.value = '';
-          if (file)
-            bring.mutate(file, {
-              onSuccess: (made) => {
-                done(made.id);
-              },
-            });
-        }}
-      />
-      {bring.isPending && <p role="status">Checking it…</p>}
-      {bring.error && <Failed error={bring.error} />}
-    </div>
+    <BringFile
+      label="Bring a kit as a ZIP"
+      accept=".zip,application/zip"
+      reading="Checking it…"
+      bring={bring}
+      done={done}
+    />
   );
 }
 

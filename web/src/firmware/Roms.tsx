@@ -1,10 +1,11 @@
 import { useQuery } from '@tanstack/react-query';
-import { useId, useState } from 'react';
+import { useState } from 'react';
 import { useSearchParams } from 'react-router';
 import { api, type Schema, take, fails } from '../api/client';
 import { rom, romDifference, roms, formOf, useWrite } from '../api/queries';
 import { bytesText } from '../images/words';
 import { RungShape } from '../ladder/RungShape';
+import { BringFile } from '../pieces/BringFile';
 import { ShelfNav } from '../shell/ShelfNav';
 import { Failed, Loading } from '../shell/States';
 import { dayAndTime } from '../shell/time';
@@ -69,39 +70,12 @@ export function Roms() {
 
 function Bring({ done }: { done: (id: number) => void }) {
   const [who] = useWho();
-  const id = useId();
-  const bring = useWrite(({ file, name }: { file: File; name: string }) => {
-    const { body, bodySerializer } = formOf({ name, by: who || nobody }, []);
+  const bring = useWrite((file: File) => {
+    const { body, bodySerializer } = formOf({ name: file.name, by: who || nobody }, []);
     (body as FormData).append('file', file);
     return take(api.POST('/api/roms', { body, bodySerializer }));
   });
-  return (
-    <div className="py-3">
-      <label htmlFor={id} className="caption block">
-        Bring an image of a chip
-      </label>
-      <input
-        id={id}
-        type="file"
-        className="block w-full min-w-0 text-sm file:mr-3 file:min-h-10 file:border-[1.5px] file:border-ink file:bg-transparent file:px-3 file:text-ink"
-        onChange={(event) => {
-          const file = event.target.files?.[0];
-          event.target.value = '';
-          if (file)
-            bring.mutate(
-              { file, name: file.name },
-              {
-                onSuccess: (made) => {
-                  done(made.id);
-                },
-              },
-            );
-        }}
-      />
-      {bring.isPending && <p role="status">Reading it…</p>}
-      {bring.error && <Failed error={bring.error} />}
-    </div>
-  );
+  return <BringFile label="Bring an image of a chip" reading="Reading it…" bring={bring} done={done} />;
 }
 
 function Read({ id, others }: { id: number; others: readonly Schema['RomItem'][] }) {
