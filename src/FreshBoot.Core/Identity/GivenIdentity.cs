@@ -1,3 +1,4 @@
+using FreshBoot.Core.Catalogue;
 using FreshBoot.Core.Dossiers;
 
 namespace FreshBoot.Core.Identity;
@@ -12,6 +13,15 @@ public sealed record GivenIdentity(int Id, string? Donor, IdentityProfile Profil
 {
     /// <summary>Its number as evidence carries it.</summary>
     public string Name => Id.ToString(System.Globalization.CultureInfo.InvariantCulture);
+
+    /// <summary>The identity that serves for a system: the latest whose donor the system supports; null where none does.</summary>
+    /// <param name="given">The identities that the shop gave a machine, the latest last.</param>
+    /// <param name="system">Id of the system.</param>
+    /// <param name="catalogue">The catalogue with the donors.</param>
+    public static GivenIdentity? For(IReadOnlyList<GivenIdentity> given, string system, ShopCatalogue catalogue) =>
+        given.LastOrDefault(i =>
+            catalogue.Donors.FirstOrDefault(d => d.Id == i.Donor)?.Systems.Contains(system) == true
+        );
 
     /// <summary>Whether a value that a probe reads is one that this identity shows.</summary>
     /// <param name="key">Key of the fact.</param>

@@ -2,6 +2,7 @@ using System.Security.Cryptography;
 using System.Text;
 using System.Text.Json;
 using System.Text.Json.Serialization;
+using FreshBoot.Core.Catalogue;
 using FreshBoot.Core.Identity;
 using FreshBoot.Core.Routes;
 using FreshBoot.Formats.Texts;
@@ -59,10 +60,15 @@ public static class PreparedFiles
     /// <summary>The files of a route; empty where nothing has to be prepared.</summary>
     /// <param name="route">The route.</param>
     /// <param name="identities">The identities that the shop gave the machine, the latest last.</param>
-    public static IReadOnlyList<PreparedFile> Of(Route route, IReadOnlyList<GivenIdentity> identities) =>
-        route.System is not null
+    /// <param name="catalogue">The catalogue with the donors.</param>
+    public static IReadOnlyList<PreparedFile> Of(
+        Route route,
+        IReadOnlyList<GivenIdentity> identities,
+        ShopCatalogue catalogue
+    ) =>
+        route.System is { } system
         && route.Cures.Any(c => c.Kind == Outcome.Spoof)
-        && identities.LastOrDefault(i => i.Donor is not null) is { } given
+        && GivenIdentity.For(identities, system, catalogue) is { } given
             ? Of(given)
             : [];
 

@@ -327,10 +327,7 @@ public sealed class WorkPlan
             return null;
         }
         var give = new WorkNext(WorkAction.GiveIdentity, "Give it an identity");
-        var given = _machine.Identities.LastOrDefault(i =>
-            _catalogue.Donors.FirstOrDefault(d => d.Id == i.Donor)?.Systems.Contains(_system.Id) == true
-        );
-        if (given is null)
+        if (GivenIdentity.For(_machine.Identities, _system.Id, _catalogue) is not { } given)
         {
             _items.Add(
                 Missing(

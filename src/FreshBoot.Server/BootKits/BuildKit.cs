@@ -298,9 +298,7 @@ internal sealed class BuildKit(
 
     /// <summary>The identity that a kit for a system carries: the latest whose donor the system supports.</summary>
     private async Task<GivenIdentity?> IdentityAsync(string tag, SystemEntry system, CancellationToken stop) =>
-        (await identities.OfAsync(tag, stop)).LastOrDefault(i =>
-            shop.Catalogue.Donors.FirstOrDefault(d => d.Id == i.Donor)?.Systems.Contains(system.Id) == true
-        );
+        GivenIdentity.For(await identities.OfAsync(tag, stop), system.Id, shop.Catalogue);
 
     private async Task<SortedDictionary<string, byte[]>> FilesAsync(KitRow row, CancellationToken stop)
     {

@@ -277,6 +277,6 @@ internal static class RouteEndpoints
     {
         var machine = await store.GetAsync(Given.Tag(tag, "tag"), stop);
         var standing = shop.Stand(machine);
-        return PreparedFiles.Of(standing.Route(id, stop), await identities.OfAsync(machine.Tag, stop));
+        return PreparedFiles.Of(standing.Route(id, stop), await identities.OfAsync(machine.Tag, stop), shop.Catalogue);
     }
 }

@@ -38,7 +38,7 @@ public class PreparedFilesTests
     [InlineData(IdentityLevel.BoardId, "boardId")]
     public void A_spoof_has_the_identity_that_was_given_as_json_and_property_list(IdentityLevel level, string keys)
     {
-        var files = PreparedFiles.Of(Way("canzona-6", School.Spoof, Plinth), [Given(level)]);
+        var files = PreparedFiles.Of(Way("canzona-6", School.Spoof, Plinth), [Given(level)], Shipped.Catalogue);
 
         files.Select(f => f.Name).ShouldBe(["identity.json", "identity.plist"]);
         var json = JsonDocument.Parse(files[0].Text!).RootElement;
@@ -51,8 +51,21 @@ public class PreparedFilesTests
     [Fact]
     public void Where_nothing_was_given_or_has_to_be_made_there_is_nothing()
     {
-        PreparedFiles.Of(Way("canzona-6", School.Spoof, Plinth), []).ShouldBeEmpty();
-        PreparedFiles.Of(Way("wickerwork-26", School.Comply), [Given(IdentityLevel.Full)]).ShouldBeEmpty();
-        PreparedFiles.Of(Way(null, School.Retire), [Given(IdentityLevel.Full)]).ShouldBeEmpty();
+        PreparedFiles.Of(Way("canzona-6", School.Spoof, Plinth), [], Shipped.Catalogue).ShouldBeEmpty();
+        PreparedFiles
+            .Of(Way("wickerwork-26", School.Comply), [Given(IdentityLevel.Full)], Shipped.Catalogue)
+            .ShouldBeEmpty();
+        PreparedFiles.Of(Way(null, School.Retire), [Given(IdentityLevel.Full)], Shipped.Catalogue).ShouldBeEmpty();
+    }
+
+    [Fact]
+    public void An_identity_whose_donor_the_system_does_not_take_gives_no_files()
+    {
+        var wrong = Given(IdentityLevel.Full) with { Donor = "no such donor" };
+
+        PreparedFiles.Of(Way("canzona-6", School.Spoof, Plinth), [wrong], Shipped.Catalogue).ShouldBeEmpty();
+        PreparedFiles
+            .Of(Way("canzona-6", School.Spoof, Plinth), [Given(IdentityLevel.BoardId), wrong], Shipped.Catalogue)[0]
+            .Text!.ShouldNotContain("serial");
     }
 }
