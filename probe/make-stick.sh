@@ -4,6 +4,7 @@
 # the bench network is heard (with the fresh-boot.conf that intake makes in its root folder).
 #
 #   sh probe/make-stick.sh [--conf fresh-boot.conf] [IMAGE]        IMAGE defaults to fresh-boot-stick.img
+#   sh probe/make-stick.sh --kernel                                fetches the 64-bit kernel into the cache, and ends
 #
 # Copy the image to a stick with dd or any other tool that writes images block by block; everything on the stick is erased.
 # Needs the Debian packages grub-common, grub-pc-bin, grub-efi-amd64-bin, grub-efi-ia32-bin, mtools, dosfstools, fdisk,
@@ -12,11 +13,12 @@
 set -eu
 here=$(cd "$(dirname "$0")" && pwd)
 cache=${FRESHBOOT_CACHE:-$here/../.cache}/stick
-conf='' out=fresh-boot-stick.img
+conf='' out=fresh-boot-stick.img kernel=no
 while [ $# -gt 0 ]; do
   case $1 in
     --conf) conf=$2; shift 2 ;;
-    -*) echo "usage: sh make-stick.sh [--conf fresh-boot.conf] [IMAGE]" >&2; exit 2 ;;
+    --kernel) kernel=yes; shift ;;
+    -*) echo "usage: sh make-stick.sh [--kernel] [--conf fresh-boot.conf] [IMAGE]" >&2; exit 2 ;;
     *) out=$1; shift ;;
   esac
 done
@@ -65,6 +67,7 @@ busybox32() {
 
 say "fetching the 64-bit kernel"
 fetch amd64 linux-image-amd64 -o APT::Default-Release= || { say "no kernel can be fetched; run apt-get update" >&2; exit 1; }
+[ "$kernel" = no ] || exit 0
 has32=no
 # A 32-bit kernel where the mirror has one, by package lists of its own: those of the system are not touched.
 own32="-o APT::Architecture=i386 -o APT::Architectures=i386 -o Dir::State::lists=$cache/i386-lists -o Dir::Cache=$cache/i386-cache"
