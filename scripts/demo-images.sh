@@ -33,8 +33,8 @@ printf 'search --no-floppy --set=root --file /setup/system.conf\nset prefix=($ro
 # shellcheck disable=SC2086 # a list of modules
 {
   grub-mkimage -O i386-pc-eltorito -p /boot/grub -c "$work/early.cfg" -o "$work/eltorito.img" biosdisk $common
-  grub-mkimage -O x86_64-efi -p /boot/grub -c "$work/early.cfg" -o "$work/BOOTX64.EFI" $common
-  grub-mkimage -O i386-efi -p /boot/grub -c "$work/early.cfg" -o "$work/BOOTIA32.EFI" $common
+  grub-mkimage -O x86_64-efi -p /boot/grub -c "$work/early.cfg" -o "$work/BOOTX64.EFI" efi_gop $common
+  grub-mkimage -O i386-efi -p /boot/grub -c "$work/early.cfg" -o "$work/BOOTIA32.EFI" efi_gop $common
 }
 
 # fat FILE LOADER...: an EFI system partition of 4 MiB with these loaders.
@@ -52,19 +52,20 @@ fat "$work/efi64.img" BOOTX64.EFI
 fat "$work/efi-both.img" BOOTX64.EFI BOOTIA32.EFI
 
 # library PROGRAM...: programs with what they are linked with. Their libraries lie apart from the static busybox, which would
-# load a C library that it was not built with.
+# load a C library that it was not built with. Their note of the instruction level goes: the C library looks for it by the names of the
+# makers that it knows, and the processors of the demo have made-up ones.
 library() {
   local program path file
   mkdir -p "$root/opt/bin" "$root/opt/real" "$root/opt/lib"
   for program in "$@"; do
     path=$(PATH=$PATH:/sbin:/usr/sbin command -v "$program")
-    cp -L "$path" "$root/opt/real/$program"
+    objcopy -R .note.gnu.property "$path" "$root/opt/real/$program"
     printf '#!/bin/busybox sh\nLD_LIBRARY_PATH=/opt/lib exec /opt/real/%s "$@"\n' "$program" > "$root/opt/bin/$program"
     chmod +x "$root/opt/bin/$program"
     ldd "$path" | grep -o '/[^ ]*' | while read -r file; do
       case $file in
         */ld-linux*) mkdir -p "$root$(dirname "$file")" && cp -L "$file" "$root$file" ;;
-        *) cp -L "$file" "$root/opt/lib/" ;;
+        *) objcopy -R .note.gnu.property "$file" "$root/opt/lib/${file##*/}" ;;
       esac
     done
   done
@@ -98,14 +99,15 @@ if [ "$live" = yes ]; then
   find "$root" -exec touch -h -d "@$SOURCE_DATE_EPOCH" {} +
   (cd "$root" && find . -print0 | sort -z | cpio -0 -o -H newc --quiet --reproducible --owner=0:0 | gzip -9n) > "$work/live.gz"
   # The loaders for the drive look for what setup writes there, never for a medium.
+  # shellcheck disable=SC2016 # the loader expands them
   printf 'search --no-floppy --set=root --file /boot/loader/loader.cfg\nconfigfile ($root)/boot/loader/loader.cfg\n' > "$work/drive.cfg"
   mkdir "$work/drive"
   drive="part_msdos part_gpt ext2 fat search search_fs_file normal configfile linux serial terminal echo test sleep minicmd"
   # shellcheck disable=SC2086 # a list of modules
   {
     grub-mkimage -O i386-pc -p /boot/loader -c "$work/drive.cfg" -o "$work/drive/core.img" biosdisk $drive
-    grub-mkimage -O x86_64-efi -p /boot/loader -c "$work/drive.cfg" -o "$work/drive/BOOTX64.EFI" $drive
-    grub-mkimage -O i386-efi -p /boot/loader -c "$work/drive.cfg" -o "$work/drive/BOOTIA32.EFI" $drive
+    grub-mkimage -O x86_64-efi -p /boot/loader -c "$work/drive.cfg" -o "$work/drive/BOOTX64.EFI" efi_gop $drive
+    grub-mkimage -O i386-efi -p /boot/loader -c "$work/drive.cfg" -o "$work/drive/BOOTIA32.EFI" efi_gop $drive
   }
   cp /usr/lib/grub/i386-pc/boot.img "$work/drive/boot.img"
 fi

@@ -95,6 +95,7 @@ internal static class App
         builder.Services.AddSingleton<BringImage>();
         builder.Services.AddSingleton<PatchImage>();
         builder.Services.AddSingleton<StartTwin>();
+        builder.Services.AddSingleton<WalkWholeWay>();
         builder.Services.AddSingleton<AddMedium>();
         builder.Services.AddSingleton<WriteMedium>();
         builder.Services.AddSingleton<TestCapacity>();

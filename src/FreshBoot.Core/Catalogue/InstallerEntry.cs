@@ -61,12 +61,41 @@ public sealed record SystemComponent(
 /// <param name="Evidence">Where it is known from.</param>
 public sealed record KnownDefect(string? Build, string Sees, string Workaround, Evidence Evidence);
 
+/// <summary>
+/// How one talks with an installer, and with the system that it leaves on the drive, by a serial line: which line is a question,
+/// what is typed then, and which words mean how far it is. With it a whole installation can be walked in a twin.
+/// </summary>
+/// <param name="Question">How a line begins that asks something; the name of the question and a colon follow.</param>
+/// <param name="Typed">
+/// What is typed at each question, by its name. <c>{drive}</c>, <c>{layout}</c>, <c>{name}</c>, <c>{account}</c> and <c>{code}</c>
+/// are filled in from the plan; several lines are typed where the plan has several.
+/// </param>
+/// <param name="Taken">What a line is that says "the line was taken" where several are typed; null where none says so.</param>
+/// <param name="Stops">How a line begins that says why the installation stops.</param>
+/// <param name="Installed">A text that stands where the installation is complete.</param>
+/// <param name="FromDrive">A text that the system says first when it was started from the drive.</param>
+/// <param name="Ready">A text that it says when its first start is over.</param>
+/// <param name="Probed">A text that it says when the probe has run.</param>
+public sealed record InstallerTalk(
+    string Question,
+    IReadOnlyDictionary<string, string> Typed,
+    string? Taken,
+    string Stops,
+    string Installed,
+    string FromDrive,
+    string Ready,
+    string Probed
+);
+
 /// <summary>What is known of a system's installer.</summary>
 /// <param name="Says">What it says where it lets a machine in, and where it refuses.</param>
 /// <param name="LargeFiles">What it does with files that FAT32 cannot hold.</param>
 /// <param name="Answers">The rules of its answer file; null where it reads none.</param>
 public sealed record InstallerEntry(InstallerWords Says, LargeFiles LargeFiles, AnswerRules? Answers)
 {
+    /// <summary>How one talks with it by a serial line; null where nobody wrote it down.</summary>
+    public InstallerTalk? Talk { get; init; }
+
     /// <summary>What is known to be wrong with it.</summary>
     public IReadOnlyList<KnownDefect> Defects { get; init; } = [];
 

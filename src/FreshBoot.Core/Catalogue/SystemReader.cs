@@ -142,6 +142,19 @@ internal static class SystemReader
             node.Maybe("answers") is { } answers ? Answers(answers) : null
         )
         {
+            Talk = node.Maybe("talk") is { } talk
+                ? new InstallerTalk(
+                    talk.Text("question"),
+                    talk.Members("typed")
+                        .ToDictionary(p => p.Name, p => p.Value.GetValue<string>(), StringComparer.Ordinal),
+                    talk.TextOrNull("taken"),
+                    talk.Text("stops"),
+                    talk.Text("installed"),
+                    talk.Text("fromDrive"),
+                    talk.Text("ready"),
+                    talk.Text("probed")
+                )
+                : null,
             Defects =
             [
                 .. node.Each("defects")

@@ -35,6 +35,9 @@ public sealed record AcceptanceLine(string Line, Proof Proof, string Says, strin
 /// <summary>Compares the machine as it is now with the one that was taken in and with the aim.</summary>
 public static class Acceptance
 {
+    /// <summary>The line that says whether all memory is seen.</summary>
+    public const string MemoryLine = "All memory is seen";
+
     private const int MostHidden = 15;
     private const string Partitions = "storage.0.partitions";
     private const long RoundedBytes = 64L << 20;
@@ -80,7 +83,7 @@ public static class Acceptance
         return
         [
             Line($"It runs {system.FullName}", $"It runs {system.FullName}.", System(now, system)),
-            Line("All memory is seen", "It uses all of its memory.", Memory(now, planned, probed)),
+            Line(MemoryLine, "It uses all of its memory.", Memory(now, planned, probed)),
             Line("The drive is the planned one", "It has the drive that was planned.", Drive(now, planned, probed)),
             .. divided,
             Line("It starts as planned", "It starts by itself.", Start(now, planned, probed)),

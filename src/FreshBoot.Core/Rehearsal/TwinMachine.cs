@@ -291,6 +291,12 @@ public sealed record TwinVerdict(string Verdict, string Why)
         );
     }
 
+    /// <summary>Whether UEFI refused a loader for want of a signature (UEFI 2.10, 32.5.3: a security violation or access denied).</summary>
+    /// <param name="text">What came down the serial line.</param>
+    public static bool SignatureRefused(string text) =>
+        text.Contains("Security Violation", StringComparison.Ordinal)
+        || text.Contains("Access Denied", StringComparison.Ordinal);
+
     private static string Reasons(string text, string? reason) =>
         reason is null
             ? ""

@@ -16,6 +16,9 @@ public enum JobKind
     /// <summary>Starts an image in the twin of a machine.</summary>
     Twin,
 
+    /// <summary>Walks a whole installation in the twin of a machine.</summary>
+    WholeWay,
+
     /// <summary>Writes a medium and reads it back.</summary>
     Write,
 

@@ -228,6 +228,15 @@ internal sealed class JobRunner(JobStore store, Changes changes, ILogger<JobRunn
         CancellationToken stop
     ) => [.. (await store.ListAsync(kind, image, tag, medium, take, stop)).Select(Sheet)];
 
+    /// <summary>Starts in the twin of a machine, whole ways among them, the latest first.</summary>
+    public async Task<IReadOnlyList<JobSheet>> StartsAsync(string tag, int take, CancellationToken stop) =>
+        [
+            .. (await ListAsync(JobKind.Twin, null, tag, null, take, stop))
+                .Concat(await ListAsync(JobKind.WholeWay, null, tag, null, take, stop))
+                .OrderByDescending(j => j.Id)
+                .Take(take),
+        ];
+
     /// <summary>A job as it goes on, to its end.</summary>
     public async IAsyncEnumerable<SseItem<JobSheet>> FollowAsync(
         int id,

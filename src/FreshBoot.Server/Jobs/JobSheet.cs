@@ -1,6 +1,7 @@
 using FreshBoot.Core.Media;
 using FreshBoot.Core.Rehearsal;
 using FreshBoot.Data.Jobs;
+using FreshBoot.Server.Rehearsal;
 
 namespace FreshBoot.Server.Jobs;
 
@@ -14,6 +15,7 @@ namespace FreshBoot.Server.Jobs;
 /// <param name="Differs">Where the twin differs from the machine.</param>
 /// <param name="Capacity">What a capacity test found.</param>
 /// <param name="Seconds">How long it took.</param>
+/// <param name="WholeWay">Of a whole way: how far it came.</param>
 internal sealed record JobResult(
     int? ImageId = null,
     RehearsalRecord? Rehearsal = null,
@@ -23,7 +25,8 @@ internal sealed record JobResult(
     string? Firmware = null,
     IReadOnlyList<string>? Differs = null,
     CapacityFinding? Capacity = null,
-    double? Seconds = null
+    double? Seconds = null,
+    WholeWaySheet? WholeWay = null
 );
 
 /// <summary>A job as it stands.</summary>

@@ -128,7 +128,7 @@ internal sealed class MachineWork(
                     )),
             ],
             [
-                .. (await jobs.ListAsync(JobKind.Twin, null, tag, null, Remembered, stop))
+                .. (await jobs.StartsAsync(tag, Remembered, stop))
                     .Where(j => j.State == JobState.Done)
                     .Select(j => j.Result?.Rehearsal)
                     .OfType<RehearsalRecord>(),

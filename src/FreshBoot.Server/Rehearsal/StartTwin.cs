@@ -154,20 +154,3 @@ internal sealed class StartTwin(
                 "The number of an identity that the machine was given."
             );
 }
-
-internal static class RehearsalEndpoints
-{
-    public static void MapRehearsal(this IEndpointRouteBuilder app) =>
-        app.MapPost(
-                "/api/images/{id:int}/twin",
-                async (int id, TwinIn twin, StartTwin start, CancellationToken stop) =>
-                {
-                    var job = await start.DoAsync(id, twin, stop);
-                    return TypedResults.Accepted($"/api/jobs/{job.Id}", job);
-                }
-            )
-            .WithSummary("Starts an image in an emulated twin of a machine")
-            .ProducesProblem(StatusCodes.Status400BadRequest)
-            .ProducesProblem(StatusCodes.Status404NotFound)
-            .ProducesProblem(StatusCodes.Status409Conflict);
-}

@@ -56,6 +56,16 @@ public static class Emulator
             ("/usr/share/OVMF/OVMF_CODE.fd", "/usr/share/OVMF/OVMF_VARS.fd")
         );
 
+    /// <summary>Firmware with Secure Boot on and the keys in it that most machines come with.</summary>
+    private static (string Code, string Variables)? Uefi64Secure =>
+        First(
+            ("/usr/share/OVMF/OVMF_CODE_4M.secboot.fd", "/usr/share/OVMF/OVMF_VARS_4M.ms.fd"),
+            ("/usr/share/OVMF/OVMF_CODE.secboot.fd", "/usr/share/OVMF/OVMF_VARS.ms.fd")
+        );
+
+    /// <summary>Whether this computer has firmware for a twin with Secure Boot on.</summary>
+    public static bool KnowsSecureBoot => Uefi64Secure is not null;
+
     private static (string Code, string Variables)? Uefi32 =>
         First(
             ("/usr/share/OVMF/OVMF32_CODE_4M.secboot.fd", "/usr/share/OVMF/OVMF32_VARS_4M.fd"),
@@ -196,9 +206,54 @@ public static class Emulator
 
     private static List<string> Arguments(string image, TwinForm form, TwinMachine machine, string work)
     {
-        // A comma in an option is written twice.
-        static string Escaped(string text) => text.Replace(",", ",,", StringComparison.Ordinal);
+        var all = Common(machine, work, secureBoot: false);
+        all.AddRange(["-serial", $"file:{Escaped(Path.Combine(work, "serial"))}"]);
+        all.AddRange(Medium(image, form, first: true));
+        return all;
+    }
+
+    /// <summary>A comma in an option is written twice.</summary>
+    internal static string Escaped(string text) => text.Replace(",", ",,", StringComparison.Ordinal);
+
+    /// <summary>A medium, never written to.</summary>
+    internal static IReadOnlyList<string> Medium(string image, TwinForm form, bool first)
+    {
         var path = Escaped(image);
+        var index = first ? 0 : 9;
+        return form switch
+        {
+            TwinForm.Drive =>
+            [
+                "-drive",
+                $"if=none,id=medium,format=raw,snapshot=on,file.locking=off,file={path}",
+                "-device",
+                $"ide-hd,drive=medium,bootindex={index}",
+            ],
+            TwinForm.Stick =>
+            [
+                "-device",
+                "qemu-xhci",
+                "-drive",
+                $"if=none,id=medium,format=raw,snapshot=on,file.locking=off,file={path}",
+                "-device",
+                $"usb-storage,drive=medium,removable=on,bootindex={index}",
+            ],
+            _ =>
+            [
+                "-drive",
+                $"if=none,id=medium,media=cdrom,format=raw,readonly=on,file.locking=off,file={path}",
+                "-device",
+                $"ide-cd,drive=medium,bootindex={index}",
+            ],
+        };
+    }
+
+    /// <summary>What every twin of a machine is told, whatever it starts: no network, and nothing that reaches out.</summary>
+    /// <param name="machine">The machine.</param>
+    /// <param name="work">A folder for its control line, its logs and the variables of its firmware, which stay between two starts.</param>
+    /// <param name="secureBoot">Whether Secure Boot is on.</param>
+    internal static List<string> Common(TwinMachine machine, string work, bool secureBoot)
+    {
         List<string> all =
         [
             "-machine",
@@ -217,8 +272,6 @@ public static class Emulator
             machine.MemoryMiB.ToString(CultureInfo.InvariantCulture),
             "-cpu",
             $"max,vendor={machine.Vendor},model-id={machine.Processor}{string.Concat(machine.LacksFlags.Select(f => $",-{NameOf(f)}"))}",
-            "-serial",
-            $"file:{Escaped(Path.Combine(work, "serial"))}",
             "-chardev",
             $"file,id=firmware,path={Escaped(Path.Combine(work, "firmware"))}",
             "-device",
@@ -226,34 +279,15 @@ public static class Emulator
             "-qmp",
             $"unix:{Escaped(Path.Combine(work, "control"))},server=on,wait=off",
         ];
-        if (form == TwinForm.Drive)
-            all.AddRange([
-                "-drive",
-                $"if=none,id=medium,format=raw,snapshot=on,file.locking=off,file={path}",
-                "-device",
-                "ide-hd,drive=medium,bootindex=0",
-            ]);
-        else if (form == TwinForm.Stick)
-            all.AddRange([
-                "-device",
-                "qemu-xhci",
-                "-drive",
-                $"if=none,id=medium,format=raw,snapshot=on,file.locking=off,file={path}",
-                "-device",
-                "usb-storage,drive=medium,removable=on,bootindex=0",
-            ]);
-        else
-            all.AddRange([
-                "-drive",
-                $"if=none,id=medium,media=cdrom,format=raw,readonly=on,file.locking=off,file={path}",
-                "-device",
-                "ide-cd,drive=medium,bootindex=0",
-            ]);
         if (machine.Firmware != "bios")
         {
-            var (code, variables) = (machine.Firmware == "uefi32" ? Uefi32 : Uefi64)!.Value;
+            var (code, variables) =
+                machine.Firmware == "uefi32" ? Uefi32!.Value
+                : secureBoot ? Uefi64Secure!.Value
+                : Uefi64!.Value;
             var own = Path.Combine(work, "variables");
-            File.Copy(variables, own);
+            if (!File.Exists(own))
+                File.Copy(variables, own);
             all.AddRange([
                 "-drive",
                 $"if=pflash,format=raw,readonly=on,file={code}",
@@ -282,7 +316,7 @@ public static class Emulator
             _ => flag,
         };
 
-    private static async Task<(string Name, string Hash)?> PictureAsync(
+    internal static async Task<(string Name, string Hash)?> PictureAsync(
         Control control,
         string folder,
         int number,
@@ -302,7 +336,7 @@ public static class Emulator
     }
 
     /// <summary>A log as text: control sequences of terminals (ECMA-48) and control characters are left out.</summary>
-    private static string Read(string work, string name)
+    internal static string Read(string work, string name)
     {
         var path = Path.Combine(work, name);
         if (!File.Exists(path))
@@ -327,7 +361,7 @@ public static class Emulator
     }
 
     /// <summary>The emulator's control line: one JSON object a line.</summary>
-    private sealed class Control(Socket socket, StreamReader reader, StreamWriter writer) : IDisposable
+    internal sealed class Control(Socket socket, StreamReader reader, StreamWriter writer) : IDisposable
     {
         public static async Task<Control?> OpenAsync(
             string path,

@@ -1,0 +1,435 @@
+using FreshBoot.Core.Catalogue;
+using FreshBoot.Core.Dossiers;
+using FreshBoot.Core.Handover;
+using FreshBoot.Core.Identity;
+using FreshBoot.Core.Ladder;
+using FreshBoot.Core.Layouts;
+using FreshBoot.Core.Preparation;
+using FreshBoot.Core.Probes;
+using FreshBoot.Core.Rehearsal;
+using FreshBoot.Core.Runs;
+using FreshBoot.Data;
+using FreshBoot.Data.Dossiers;
+using FreshBoot.Data.Identity;
+using FreshBoot.Data.Images;
+using FreshBoot.Data.Jobs;
+using FreshBoot.Data.Media;
+using FreshBoot.Server.Dossiers;
+using FreshBoot.Server.Hosting;
+using FreshBoot.Server.Jobs;
+using FreshBoot.Server.Preparation;
+using FreshBoot.Workshop.Emulation;
+using Route = FreshBoot.Core.Routes.Route;
+
+namespace FreshBoot.Server.Rehearsal;
+
+/// <summary>Who asks for a whole way, and how long it may take.</summary>
+/// <param name="By">Who.</param>
+/// <param name="Firmware"><c>bios</c>, <c>uefi64</c>, <c>uefi32</c>; null for what the plan starts by.</param>
+/// <param name="LimitSeconds">How long it may take, 30 to 1800.</param>
+internal sealed record WholeWayIn(
+    [property: Line(60)] string By = "nobody",
+    string? Firmware = null,
+    int LimitSeconds = 600
+);
+
+/// <summary>A picture of the twin's screen.</summary>
+/// <param name="Url">Where it is.</param>
+/// <param name="Says">What it shows.</param>
+internal sealed record WholeWayPicture(string Url, string Says);
+
+/// <summary>A fact that the probe read in the twin.</summary>
+internal sealed record TwinFact(string Key, string Label, string Shown);
+
+/// <summary>What a whole way in the twin of a machine showed. It counts for the plan that it was made from, and for no machine.</summary>
+/// <param name="Reached">The highest rung that was reached; null where not even the medium started.</param>
+/// <param name="StopsAt">The rung where it stopped; null where it came to its end.</param>
+/// <param name="Stop">Why, as a word; null where it came to its end.</param>
+/// <param name="LetIn">Whether the installer let it in.</param>
+/// <param name="Installed">Whether it was installed.</param>
+/// <param name="StartedFromDrive">Whether it started from its drive.</param>
+/// <param name="Facts">What the probe read in the twin.</param>
+/// <param name="Acceptance">That, held against what the plan wants.</param>
+/// <param name="Screens">Pictures, in order.</param>
+/// <param name="Typed">What was asked, and what was typed.</param>
+/// <param name="Route">The route.</param>
+/// <param name="Medium">What it was started from.</param>
+internal sealed record WholeWaySheet(
+    Rung? Reached,
+    Rung? StopsAt,
+    WholeWayStop? Stop,
+    bool LetIn,
+    bool Installed,
+    bool StartedFromDrive,
+    IReadOnlyList<TwinFact> Facts,
+    IReadOnlyList<AcceptanceLine> Acceptance,
+    IReadOnlyList<WholeWayPicture> Screens,
+    IReadOnlyList<DialogueLine> Typed,
+    string Route,
+    string Medium
+);
+
+/// <summary>
+/// Walks a route whole in an emulated twin, before anybody touches the machine: the prepared medium, the installer with what the
+/// plan types, the planned layout on a drive of the planned size, the restart without the medium, and the second probe.
+/// </summary>
+internal sealed class WalkWholeWay(
+    MachineStore machines,
+    MachineWork work,
+    ImageStore images,
+    MediumStore media,
+    IdentityStore identities,
+    Shop shop,
+    JobRunner jobs,
+    DataFolder folder,
+    TimeProvider clock
+)
+{
+    private const string Code = "TW1N00";
+    private const int LeastSeconds = 30;
+    private const int MostSeconds = 1800;
+
+    /// <summary>A small system on the drive; the rest of it takes no room.</summary>
+    private const long RoomBytes = 600_000_000;
+
+    private static readonly string[] Shown =
+    [
+        "memory.visibleMiB",
+        "firmware.startedBy",
+        "firmware.secureBoot",
+        "tpm.version",
+        "cpu.model",
+        "identity.model",
+        "identity.serial",
+        "storage.0.sizeBytes",
+        "storage.0.partitions",
+    ];
+
+    private sealed record Planned(
+        StoredMachine Machine,
+        Dossier Dossier,
+        IFacts After,
+        Route Route,
+        SystemEntry System,
+        StoredImage Image,
+        string? IdentityNumber,
+        WholeWaySetUp SetUp,
+        string? Script,
+        IReadOnlyList<string> Differs,
+        string MediumSays
+    );
+
+    /// <summary>Begins it.</summary>
+    /// <exception cref="RefusedException">Nothing is installed on this route, its image is not made, or a program is missing.</exception>
+    public async Task<JobSheet> DoAsync(string tag, string routeId, WholeWayIn wish, CancellationToken stop)
+    {
+        var by = Given.Text(wish.By, "by", 60);
+        if (wish.LimitSeconds is < LeastSeconds or > MostSeconds)
+            throw new RefusedException(
+                RefusalKind.Invalid,
+                $"The limit is {wish.LimitSeconds} seconds.",
+                "limitSeconds",
+                $"{LeastSeconds} to {MostSeconds}."
+            );
+        var planned = await PlanAsync(tag, routeId, wish, stop);
+        folder.CheckRoom(RoomBytes);
+        return await jobs.BeginAsync(
+            new JobWish(
+                JobKind.WholeWay,
+                $"The whole way of {planned.System.FullName} in the twin of {planned.Machine.Tag}",
+                by,
+                planned.Machine.Tag,
+                planned.Image.Id
+            ),
+            (working, running) => RunAsync(working, planned, by, wish.LimitSeconds, running),
+            stop: stop
+        );
+    }
+
+    private async Task<Planned> PlanAsync(string tag, string routeId, WholeWayIn wish, CancellationToken stop)
+    {
+        var machine = await machines.GetAsync(Given.Tag(tag, "tag"), stop);
+        var standing = shop.Stand(machine);
+        var route = standing.Route(routeId, stop);
+        if (route.System is null || shop.Catalogue.System(route.System) is not { } system)
+            throw Refuse("Nothing is installed on this route.", "route", "A route that installs a system.");
+        if (standing.Dossier.Word("plan.install") == "inPlace")
+            throw Refuse(
+                "An upgrade in place is not walked in a twin: the system that stays is on the machine, and nowhere else.",
+                "route",
+                "A clean installation, or the rehearsal by reckoning."
+            );
+        var items = await work.ItemsAsync(machine, route, stop);
+        if (
+            items.FirstOrDefault(i => i.Id == WorkPlan.ImageItem)
+            is not { ImageId: { } imageId, State: WorkItemState.Ready }
+        )
+            throw Refuse(
+                $"Its image is not ready: {items.FirstOrDefault(i => i.Id == WorkPlan.ImageItem)?.Says ?? "there is none"}",
+                "image",
+                "Make the image under Prepare first."
+            );
+        var image = await images.GetWholeAsync(imageId, stop);
+        var after = route.After(standing.Dossier);
+        var given = route.Cures.Any(c => c.Kind == Outcome.Spoof)
+            ? GivenIdentity.For(await identities.OfAsync(machine.Tag, stop), system.Id, shop.Catalogue)
+            : null;
+        var firmware =
+            wish.Firmware ?? (after.Word("firmware.startedBy") is "bios" ? "bios" : MachineLayout.Firmware(after));
+        var twin = TwinMachine.Of(after, firmware, given?.Profile);
+        if (Emulator.Missing(twin.Firmware) is { } package)
+            throw new RefusedException(
+                RefusalKind.Missing,
+                $"Starts by {twin.Firmware} need the Debian package {package}.",
+                package,
+                $"apt-get install {package}, or ./demo.sh, which does."
+            );
+        var differs = twin.Differs.ToList();
+        // Where a loader carries no signature, a Secure Boot that stays on has to be seen; signed ones the emulator's keys may not know.
+        var secure =
+            twin.Firmware == "uefi64"
+            && after.Word("firmware.secureBoot") == "on"
+            && route.Loader != LoaderSignatures.All
+            && Emulator.KnowsSecureBoot;
+        var tpm = WholeWay.KnowsTpm ? after.Word("tpm.version") : null;
+        if (tpm is not null)
+            differs.RemoveAll(d => d.StartsWith("The twin has no TPM device", StringComparison.Ordinal));
+        if (secure)
+            differs.RemoveAll(d => d.StartsWith("Secure Boot is on", StringComparison.Ordinal));
+        if (items.Any(i => i.Kind == WorkItemKind.Kit))
+            differs.Add(
+                "The boot kit starts on its own under Kit; here the twin takes the identity that the kit gives."
+            );
+        var layout = MachineLayout.Of(after, system).Layout;
+        var script =
+            layout is null || layout.Partitions.Any(p => p.Use == PartitionUse.Kept)
+                ? null
+                : LayoutScript.Shell(layout, $"{machine.Tag}, {system.FullName}");
+        if (layout is not null && script is null)
+            differs.Add(
+                "A system stays on the machine's drive; the twin's drive is empty, and the installer takes it whole."
+            );
+        if (layout is { SectorBytes: not 512 })
+            throw Refuse(
+                $"The drive has sectors of {layout.SectorBytes} bytes; the twin's have 512.",
+                "storage.0.sectorBytes",
+                "The rehearsal by reckoning."
+            );
+        var (path, form, says) = await MediumAsync(items, image, stop);
+        return new Planned(
+            machine,
+            standing.Dossier,
+            after,
+            route,
+            system,
+            image,
+            given?.Name,
+            new WholeWaySetUp(
+                twin,
+                path,
+                form,
+                Drives(after, differs),
+                secure,
+                tpm,
+                after.Word("plan.loader") == "medium"
+            ),
+            script,
+            differs,
+            says
+        );
+    }
+
+    /// <summary>The medium as it was written; while there is none, the image as it would be written.</summary>
+    private async Task<(string Path, TwinForm Form, string Says)> MediumAsync(
+        IReadOnlyList<WorkItem> items,
+        StoredImage image,
+        CancellationToken stop
+    )
+    {
+        if (items.FirstOrDefault(i => i.Id == WorkPlan.MediumItem) is { MediumId: { } id, State: WorkItemState.Ready })
+        {
+            var row = (await media.ListAsync(stop)).First(m => m.Id == id);
+            return (
+                media.PathOf(id),
+                Core.Media.MediumFacts.DiscBytes(Enum.Parse<Core.Media.MediumKind>(row.Kind)) > 0
+                    ? TwinForm.Disc
+                    : TwinForm.Stick,
+                $"{row.Label}, as it was written"
+            );
+        }
+        return (images.PathOf(image.Id), TwinForm.Stick, $"{image.Name} as a stick: no medium was written yet");
+    }
+
+    private static List<TwinDrive> Drives(IFacts after, List<string> differs)
+    {
+        var drives = new List<TwinDrive>();
+        for (var i = 0; i < 4; i++)
+            if (after.Number($"storage.{i}.sizeBytes") is { } size)
+                drives.Add(
+                    new TwinDrive(
+                        null,
+                        size / 512 * 512,
+                        string.Concat(
+                            (after.Word($"storage.{i}.serial") ?? $"TWIN{i}").Where(char.IsAsciiLetterOrDigit).Take(20)
+                        )
+                    )
+                );
+        if (drives.Count == 0)
+        {
+            differs.Add("Nobody has measured its drive: the twin's has 128 GB.");
+            drives.Add(new TwinDrive(null, 128_000_000_000, "TWIN0"));
+        }
+        return drives;
+    }
+
+    private async Task<(string, JobResult)> RunAsync(
+        JobRunner.Working working,
+        Planned planned,
+        string by,
+        int limitSeconds,
+        CancellationToken stop
+    )
+    {
+        var id = working.Row.Id;
+        var (setUp, twin) = (planned.SetUp, planned.SetUp.Machine);
+        var pictures = Directory.CreateDirectory(Path.Combine(folder.Jobs, $"{id}")).FullName;
+        working.Progress(
+            0.02,
+            $"The twin starts by {(twin.Firmware == "bios" ? "BIOS" : "UEFI")} from {planned.MediumSays}."
+        );
+        var startedAs = setUp.Form == TwinForm.Disc ? "disc" : "stick";
+        var soFar = new JobResult(StartedAs: startedAs, Firmware: twin.Firmware, Differs: planned.Differs);
+        var run = await WholeWay.WalkAsync(
+            setUp,
+            planned.System.Installer?.Says,
+            planned.System.Installer?.Talk,
+            new DialogueFill("1", planned.Script, planned.Machine.Tag.ToLowerInvariant(), "user", Code),
+            pictures,
+            folder.Work,
+            TimeSpan.FromSeconds(limitSeconds),
+            (part, screens) =>
+            {
+                working.Progress(part, $"{screens[^1].Says}.");
+                working.Show(soFar with { Screens = [.. screens.Select((_, i) => Url(i))] });
+            },
+            stop
+        );
+        var (found, facts, acceptance) = Hold(planned, run);
+        return (
+            found.Why,
+            soFar with
+            {
+                Rehearsal = new RehearsalRecord(
+                    id,
+                    planned.Image.Sha256!,
+                    planned.Machine.DossierVersion,
+                    planned.IdentityNumber,
+                    startedAs,
+                    twin.Firmware,
+                    twin.SetUp,
+                    found.LetIn ? "letIn"
+                        : found.Stop is WholeWayStop.Refused or WholeWayStop.Processor ? "refused"
+                        : found.Stop is WholeWayStop.MediumNotStarted or WholeWayStop.NotSigned ? "nothing"
+                        : "loader",
+                    found.Why,
+                    planned.Differs,
+                    by,
+                    clock.GetUtcNow()
+                ),
+                Text = run.Text,
+                Screens = [.. run.Screens.Select((_, i) => Url(i))],
+                Seconds = Math.Round(run.Seconds, 1),
+                WholeWay = new WholeWaySheet(
+                    found.Reached,
+                    found.StopsAt,
+                    found.Stop,
+                    found.LetIn,
+                    found.Installed,
+                    found.StartedFromDrive,
+                    facts,
+                    acceptance,
+                    [.. run.Screens.Select((s, i) => new WholeWayPicture(Url(i), s.Says))],
+                    run.Typed,
+                    planned.Route.Id,
+                    planned.MediumSays
+                ),
+            }
+        );
+
+        string Url(int i) => $"/api/jobs/{id}/screens/{i}";
+    }
+
+    /// <summary>Holds what the probe read in the twin against the plan; what is not as planned breaks its rung.</summary>
+    private (WholeWayFound, IReadOnlyList<TwinFact>, IReadOnlyList<AcceptanceLine>) Hold(
+        Planned planned,
+        WholeWayRun run
+    )
+    {
+        if (run.Bundle is not { } bytes || !run.Found.StartedFromDrive)
+            return (run.Found, [], []);
+        var report = ProbeReader.Read(ProbeBundle.Read(new MemoryStream(bytes), "twin.tar.gz"), "twin.tar.gz");
+        var named =
+            run.Text.Split('\n')
+                .FirstOrDefault(l => l.Contains(planned.System.Installer!.Talk!.FromDrive, StringComparison.Ordinal))
+            ?? "";
+        var now = new Overlay(
+            Derivation.Complete([.. report.Readings], shop.Catalogue),
+            new Dictionary<string, FactValue>
+            {
+                ["os.name"] = FactValue.Of(
+                    named.StartsWith(planned.System.FullName, StringComparison.Ordinal)
+                        ? planned.System.FullName
+                        : named
+                ),
+            }
+        );
+        // The twin's own memory is what it has to see: it is smaller than the machine's.
+        var wanted = new Overlay(
+            planned.After,
+            new Dictionary<string, FactValue>
+            {
+                ["memory.installedMiB"] = FactValue.Of((long)planned.SetUp.Machine.MemoryMiB),
+                ["storage.0.sizeBytes"] = FactValue.Of(planned.SetUp.Drives[0].SizeBytes),
+                ["firmware.startedBy"] = FactValue.Of(planned.SetUp.Machine.Firmware == "bios" ? "bios" : "uefi"),
+            }
+        );
+        var lines = Acceptance.Lines(
+            wanted,
+            now,
+            probed: true,
+            new Plan(shop.Today),
+            planned.System,
+            RunState.Fold([], []),
+            Sameness.Of(
+                planned.Dossier,
+                now,
+                _ => SerialMark.Counts,
+                (key, value) =>
+                    planned.IdentityNumber is not null && key.StartsWith("identity.", StringComparison.Ordinal)
+            ),
+            null
+        );
+        var facts = Shown
+            .Where(k => now[k] is not null)
+            .Select(k => new TwinFact(k, FactRegistry.Label(k), FactText.Show(k, now[k]!)))
+            .ToArray();
+        var failed = lines.FirstOrDefault(l => l.Proof == Proof.Failed);
+        if (failed is null)
+            return (run.Found, facts, lines);
+        var capped = failed.Line == Acceptance.MemoryLine;
+        return (
+            run.Found with
+            {
+                Reached = Rung.Devices,
+                StopsAt = capped ? Rung.Kernel : Rung.Use,
+                Stop = capped ? WholeWayStop.Capped : WholeWayStop.NotAsPlanned,
+                Why = $"Installed and started from its drive, and not as planned: {failed.Line}: {failed.Says}.",
+            },
+            facts,
+            lines
+        );
+    }
+
+    private static RefusedException Refuse(string what, string where, string wanted) =>
+        new(RefusalKind.Conflict, what, where, wanted);
+}

@@ -1,0 +1,408 @@
+using System.Globalization;
+using System.Net.Sockets;
+using System.Text;
+using FreshBoot.Core.Catalogue;
+using FreshBoot.Core.Rehearsal;
+
+namespace FreshBoot.Workshop.Emulation;
+
+/// <summary>A drive of the twin.</summary>
+/// <param name="Path">Its file, which is written to; null for an empty one that is made for this way and forgotten after it.</param>
+/// <param name="SizeBytes">Its size.</param>
+/// <param name="Serial">Its serial number.</param>
+public sealed record TwinDrive(string? Path, long SizeBytes, string Serial);
+
+/// <summary>A twin with all that a whole way needs.</summary>
+/// <param name="Machine">The machine.</param>
+/// <param name="Medium">Path of what it is started from.</param>
+/// <param name="Form">What that is plugged in as.</param>
+/// <param name="Drives">Its drives, in the order in which its firmware starts them.</param>
+/// <param name="SecureBoot">Whether Secure Boot is on.</param>
+/// <param name="Tpm">Version of its TPM, <c>2.0</c> or <c>1.2</c>; null for none.</param>
+/// <param name="MediumStays">Whether the medium stays in at the restart, as a loader that lies on it wants.</param>
+public sealed record WholeWaySetUp(
+    TwinMachine Machine,
+    string Medium,
+    TwinForm Form,
+    IReadOnlyList<TwinDrive> Drives,
+    bool SecureBoot,
+    string? Tpm,
+    bool MediumStays
+);
+
+/// <summary>A picture of a whole way.</summary>
+/// <param name="File">Name of the file.</param>
+/// <param name="Says">What it shows.</param>
+public sealed record WholeWayScreen(string File, string Says);
+
+/// <summary>What came of a whole way.</summary>
+/// <param name="Found">How far it came.</param>
+/// <param name="Text">What came down the serial line, both starts.</param>
+/// <param name="Screens">Pictures, in order.</param>
+/// <param name="Typed">What was asked, and what was typed.</param>
+/// <param name="Bundle">The second probe; null where it never ran.</param>
+/// <param name="Seconds">How long it took.</param>
+public sealed record WholeWayRun(
+    WholeWayFound Found,
+    string Text,
+    IReadOnlyList<WholeWayScreen> Screens,
+    IReadOnlyList<DialogueLine> Typed,
+    byte[]? Bundle,
+    double Seconds
+);
+
+/// <summary>
+/// Walks a whole installation in the twin: from the medium through the installer's questions to the restart, from the drive
+/// without the medium, and to the second probe. No network; a time limit of its own; the medium is never written to; and the
+/// emulator ends with whoever asked.
+/// </summary>
+public static class WholeWay
+{
+    private const int MostScreens = 24;
+    private const long MostBundleBytes = 4 << 20;
+
+    /// <summary>Whether this computer can give a twin a TPM.</summary>
+    public static bool KnowsTpm => Programs.Has("swtpm");
+
+    /// <summary>Walks it.</summary>
+    /// <param name="setUp">The twin.</param>
+    /// <param name="says">What the installer says; null where nobody knows.</param>
+    /// <param name="talk">How one talks with it; null where nobody wrote it down.</param>
+    /// <param name="fill">What is typed of the plan.</param>
+    /// <param name="folder">An empty folder for pictures.</param>
+    /// <param name="workFolder">A folder for work under way.</param>
+    /// <param name="limit">How long it may take.</param>
+    /// <param name="seen">Told of each new picture, and how far it is, 0 to 1.</param>
+    /// <param name="stop">Stops it.</param>
+    /// <exception cref="RefusedException">The emulator would not start.</exception>
+    public static async Task<WholeWayRun> WalkAsync(
+        WholeWaySetUp setUp,
+        InstallerWords? says,
+        InstallerTalk? talk,
+        DialogueFill fill,
+        string folder,
+        string workFolder,
+        TimeSpan limit,
+        Action<double, IReadOnlyList<WholeWayScreen>> seen,
+        CancellationToken stop
+    )
+    {
+        var work = WorkFolder.Make(workFolder);
+        try
+        {
+            var walk = new Walk(setUp, says, talk, fill, folder, work, DateTime.UtcNow + limit, seen);
+            return await walk.GoAsync(stop);
+        }
+        finally
+        {
+            Directory.Delete(work, recursive: true);
+        }
+    }
+
+    private sealed class Walk(
+        WholeWaySetUp setUp,
+        InstallerWords? says,
+        InstallerTalk? talk,
+        DialogueFill fill,
+        string folder,
+        string work,
+        DateTime until,
+        Action<double, IReadOnlyList<WholeWayScreen>> seen
+    )
+    {
+        private readonly List<WholeWayScreen> _screens = [];
+        private readonly InstallerDialogue? _dialogue = talk is null ? null : new InstallerDialogue(talk, fill);
+        private string? _last;
+
+        public async Task<WholeWayRun> GoAsync(CancellationToken stop)
+        {
+            var begun = DateTime.UtcNow;
+            for (var i = 0; i < setUp.Drives.Count; i++)
+                if (setUp.Drives[i].Path is null)
+                    using (var drive = new FileStream(DriveFile(i), FileMode.CreateNew))
+                        drive.SetLength(setUp.Drives[i].SizeBytes);
+            var (text, firmware) = await StartAsync("medium", medium: true, first: true, stop);
+            string? driveText = null;
+            string? driveFirmware = null;
+            var installed =
+                talk is not null && text.Contains(talk.Installed, StringComparison.Ordinal) && DateTime.UtcNow < until;
+            if (installed)
+                (driveText, driveFirmware) = await StartAsync("drive", setUp.MediumStays, first: false, stop);
+            var found = WholeWayFound.Judge(
+                new WholeWayStarts(
+                    text,
+                    firmware,
+                    driveText,
+                    driveFirmware,
+                    _dialogue?.Unanswered,
+                    DateTime.UtcNow >= until
+                ),
+                says,
+                talk
+            );
+            return new WholeWayRun(
+                found,
+                driveText is null
+                    ? text
+                    : $"{text}\n— restart, {(setUp.MediumStays ? "the medium stays" : "the medium is out")} —\n{driveText}",
+                _screens,
+                _dialogue?.Asked ?? [],
+                Bundle(),
+                (DateTime.UtcNow - begun).TotalSeconds
+            );
+        }
+
+        private string DriveFile(int index) => setUp.Drives[index].Path ?? Path.Combine(work, $"drive-{index}");
+
+        private async Task<(string Text, string Firmware)> StartAsync(
+            string name,
+            bool medium,
+            bool first,
+            CancellationToken stop
+        )
+        {
+            var line = Path.Combine(work, $"{name}.line");
+            var log = Path.Combine(work, $"{name}.serial");
+            foreach (var old in new[] { "control", "firmware" })
+                File.Delete(Path.Combine(work, old));
+            var arguments = Emulator.Common(setUp.Machine, work, setUp.SecureBoot);
+            arguments.AddRange([
+                "-chardev",
+                $"socket,id=line,path={Emulator.Escaped(line)},server=on,wait=off,logfile={Emulator.Escaped(log)}",
+                "-serial",
+                "chardev:line",
+                "-serial",
+                $"file:{Emulator.Escaped(Path.Combine(work, "bundle"))}",
+            ]);
+            if (medium)
+                arguments.AddRange(Emulator.Medium(setUp.Medium, setUp.Form, first));
+            for (var i = 0; i < setUp.Drives.Count; i++)
+                arguments.AddRange([
+                    "-drive",
+                    $"if=none,id=drive{i},format=raw,cache=unsafe,discard=unmap,file={Emulator.Escaped(DriveFile(i))}",
+                    "-device",
+                    $"ide-hd,drive=drive{i},serial={Emulator.Escaped(setUp.Drives[i].Serial)},bootindex={i + 1}",
+                ]);
+            using var tpm = Tpm(name, arguments);
+            using var process = Programs.Start(
+                "timeout",
+                [
+                    "--kill-after=5",
+                    Math.Max(5, (int)(until - DateTime.UtcNow).TotalSeconds + 5).ToString(CultureInfo.InvariantCulture),
+                    "qemu-system-x86_64",
+                    .. arguments,
+                ]
+            );
+            WorkFolder.Note(work, process);
+            var said = new Programs.Tail();
+            _ = Programs.ReadAsync(process.StandardOutput, said);
+            _ = Programs.ReadAsync(process.StandardError, said);
+            try
+            {
+                using var control =
+                    await Emulator.Control.OpenAsync(Path.Combine(work, "control"), process, stop)
+                    ?? throw new RefusedException(
+                        RefusalKind.Conflict,
+                        $"The emulator would not start: {said}",
+                        "qemu-system-x86_64",
+                        "What it says."
+                    );
+                using var socket = await SerialAsync(line, process, stop);
+                await TalkAsync(name, socket, control, process, first, stop);
+            }
+            finally
+            {
+                Programs.End(process);
+                if (tpm is not null)
+                    Programs.End(tpm);
+            }
+            return (Emulator.Read(work, $"{name}.serial"), Emulator.Read(work, "firmware"));
+        }
+
+        private async Task TalkAsync(
+            string name,
+            Socket socket,
+            Emulator.Control control,
+            System.Diagnostics.Process process,
+            bool first,
+            CancellationToken stop
+        )
+        {
+            var decoder = Encoding.ASCII.GetDecoder();
+            var bytes = new byte[16384];
+            var letters = new char[16384];
+            var asked = _dialogue?.Asked.Count ?? 0;
+            DateTime? over = null;
+            DateTime? quiet = null;
+            while (DateTime.UtcNow < until && !process.HasExited)
+            {
+                var came = 0;
+                while (socket.Available > 0)
+                {
+                    var read = await socket.ReceiveAsync(bytes, SocketFlags.None, stop);
+                    if (read == 0)
+                        break;
+                    came += read;
+                    var count = decoder.GetChars(bytes, 0, read, letters, 0);
+                    foreach (var typed in _dialogue?.Hear(new string(letters, 0, count)) ?? [])
+                        await socket.SendAsync(Encoding.ASCII.GetBytes(typed + "\n"), SocketFlags.None, stop);
+                }
+                if (_dialogue is not null && _dialogue.Asked.Count > asked)
+                {
+                    asked = _dialogue.Asked.Count;
+                    await PictureAsync(
+                        control,
+                        $"{Titled(name)}: asked for “{_dialogue.Asked[^1].Question}”",
+                        first,
+                        stop
+                    );
+                }
+                var ended = Ends(name);
+                if (over is null && ended is not null)
+                {
+                    // The screen is drawn a moment later than the line is sent.
+                    over = DateTime.UtcNow.AddMilliseconds(700);
+                    await Task.Delay(600, stop);
+                    await PictureAsync(control, $"{Titled(name)}: {ended}", first, stop);
+                }
+                if (over is not null && DateTime.UtcNow >= over)
+                    return;
+                // Nobody wrote down what this installer says: it is left when its screen has stood still for a while.
+                if (talk is null)
+                {
+                    if (came > 0 || quiet is null)
+                        quiet = DateTime.UtcNow.AddSeconds(20);
+                    if (DateTime.UtcNow >= quiet && Loaded(name))
+                    {
+                        await PictureAsync(control, $"{Titled(name)}: as far as it gets", first, stop);
+                        return;
+                    }
+                }
+                await Task.Delay(50, stop);
+            }
+            if (!process.HasExited)
+                await PictureAsync(control, $"{Titled(name)}: the time was over", first, stop);
+        }
+
+        private static string Titled(string name) => name == "medium" ? "From the medium" : "From the drive";
+
+        private bool Loaded(string name) =>
+            TwinVerdict.Judge(Emulator.Read(work, $"{name}.serial"), Emulator.Read(work, "firmware"), null).Verdict
+            == "loader";
+
+        /// <summary>What ends this start: a refusal, nothing to start, a stop of the installer, or the probe's end.</summary>
+        private string? Ends(string name)
+        {
+            var text = Emulator.Read(work, $"{name}.serial");
+            if (
+                Emulator.Read(work, "firmware").Contains("No bootable device", StringComparison.Ordinal)
+                || text.Contains("No bootable option", StringComparison.Ordinal)
+                || text.Contains("UEFI Interactive Shell", StringComparison.Ordinal)
+            )
+                return "nothing that starts";
+            if (says is not null && text.Contains(says.Refuses, StringComparison.Ordinal))
+                return "refused";
+            if (talk is null)
+                return null;
+            if (text.Contains(talk.Stops, StringComparison.Ordinal))
+                return "it stops";
+            if (_dialogue!.Unanswered is not null)
+                return "a question that nobody answers";
+            return name == "drive" && _dialogue.Over ? "read by the probe"
+                : name == "drive" && text.Contains("own drive is not there", StringComparison.Ordinal)
+                    ? "no drive of its own"
+                : null;
+        }
+
+        private async Task PictureAsync(Emulator.Control control, string says, bool first, CancellationToken stop)
+        {
+            if (_screens.Count >= MostScreens)
+                return;
+            if (await Emulator.PictureAsync(control, folder, _screens.Count, _last, stop) is not { } picture)
+                return;
+            _last = picture.Hash;
+            _screens.Add(new WholeWayScreen(picture.Name, says));
+            seen((first ? 0.1 : 0.55) + Math.Min(0.4, _screens.Count * 0.04), _screens);
+        }
+
+        private static async Task<Socket> SerialAsync(
+            string path,
+            System.Diagnostics.Process process,
+            CancellationToken stop
+        )
+        {
+            while (true)
+            {
+                var socket = new Socket(AddressFamily.Unix, SocketType.Stream, ProtocolType.Unspecified);
+                try
+                {
+                    await socket.ConnectAsync(new UnixDomainSocketEndPoint(path), stop);
+                    return socket;
+                }
+                catch (SocketException) when (!process.HasExited)
+                {
+                    socket.Dispose();
+                    await Task.Delay(50, stop);
+                }
+            }
+        }
+
+        /// <summary>A software TPM beside the twin; it ends when the emulator lets go of it.</summary>
+        private System.Diagnostics.Process? Tpm(string name, List<string> arguments)
+        {
+            if (setUp.Tpm is not { } version || !KnowsTpm)
+                return null;
+            var state = Directory.CreateDirectory(Path.Combine(work, "tpm")).FullName;
+            var line = Path.Combine(work, $"{name}.tpm");
+            var process = Programs.Start(
+                "swtpm",
+                [
+                    "socket",
+                    .. version == "2.0" ? ["--tpm2"] : Array.Empty<string>(),
+                    "--tpmstate",
+                    $"dir={state}",
+                    "--ctrl",
+                    $"type=unixio,path={line}",
+                    "--terminate",
+                ]
+            );
+            for (var i = 0; i < 100 && !File.Exists(line) && !process.HasExited; i++)
+                Thread.Sleep(20);
+            if (!File.Exists(line))
+            {
+                process.Dispose();
+                return null;
+            }
+            arguments.AddRange([
+                "-chardev",
+                $"socket,id=tpm,path={Emulator.Escaped(line)}",
+                "-tpmdev",
+                "emulator,id=tpm0,chardev=tpm",
+                "-device",
+                "tpm-tis,tpmdev=tpm0",
+            ]);
+            return process;
+        }
+
+        /// <summary>The bundle between its marks; firmware writes to that line too.</summary>
+        private byte[]? Bundle()
+        {
+            var path = Path.Combine(work, "bundle");
+            if (!File.Exists(path) || new FileInfo(path).Length > MostBundleBytes)
+                return null;
+            var text = File.ReadAllText(path, Encoding.Latin1).Replace("\r", "", StringComparison.Ordinal);
+            var begin = text.LastIndexOf("\nBEGIN\n", StringComparison.Ordinal);
+            var end = text.LastIndexOf("\nEND\n", StringComparison.Ordinal);
+            if (begin < 0 || end <= begin)
+                return null;
+            try
+            {
+                return Convert.FromBase64String(text[(begin + 7)..end]);
+            }
+            catch (FormatException)
+            {
+                return null;
+            }
+        }
+    }
+}
