@@ -30,6 +30,8 @@ public static class PackEdits
         "programs",
         "cures",
         "procedures",
+        "causes",
+        "checks",
         "devices",
         "processors",
         "models",

@@ -88,7 +88,7 @@ internal static class PackForm
     )
     {
         var at = result.InstanceLocation.ToString();
-        var rule = At(rules, result.SchemaLocation.Fragment.TrimStart('#'))?[keyword];
+        var rule = (At(rules, result.SchemaLocation.Fragment.TrimStart('#')) as JsonObject)?[keyword];
         if (keyword == "required" && At(node, at) is JsonObject there && rule is JsonArray names)
             return names
                 .Select(n => n!.GetValue<string>())

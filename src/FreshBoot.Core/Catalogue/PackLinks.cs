@@ -14,6 +14,15 @@ internal sealed class PackLinks
     private readonly List<(PackNode Node, ProcedureEntry Procedure)> _procedures = [];
     private readonly List<(PackNode Node, string Id, string[] Needs, string[] Named, string[] After)> _components = [];
 
+    private readonly List<(PackNode Node, CauseEntry Cause)> _causes = [];
+    private readonly List<(PackNode Node, CheckEntry Check)> _checks = [];
+
+    /// <summary>A cause, which names others that come with it.</summary>
+    public void Cause(PackNode node, CauseEntry cause) => _causes.Add((node, cause));
+
+    /// <summary>A check, which names causes.</summary>
+    public void Check(PackNode node, CheckEntry check) => _checks.Add((node, check));
+
     /// <summary>A procedure, whose needs others bring about.</summary>
     public void Procedure(PackNode node, ProcedureEntry procedure) => _procedures.Add((node, procedure));
 
@@ -57,6 +66,19 @@ internal sealed class PackLinks
         CheckOrder();
         CheckUpgrades(lists);
         CheckComponents();
+        CheckCauses();
+    }
+
+    /// <summary>Nobody finds a cause that no check speaks of, nor one that is not there.</summary>
+    private void CheckCauses()
+    {
+        var causes = _causes.Select(c => c.Cause.Id).ToHashSet(StringComparer.Ordinal);
+        foreach (var (node, cause) in _causes)
+        foreach (var pair in cause.With.Where(w => !causes.Contains(w.Cause) || w.Cause == cause.Id))
+            node.Fault("with", $"there is no other cause “{pair.Cause}”");
+        foreach (var (node, check) in _checks)
+        foreach (var name in check.Shows.SelectMany(s => s.Causes.Keys).Where(n => !causes.Contains(n)))
+            node.Fault("shows", $"there is no cause “{name}”");
     }
 
     /// <summary>What is needed loads first, and so does what comes before: neither may run in a circle.</summary>

@@ -78,6 +78,8 @@ public static class PackReader
         lists.Computers.AddRange(pack.Each("computers").Select(ShopReader.Computer));
         lists.Schools.AddRange(pack.Each("schools").Select(ShopReader.School));
         lists.Procedures.AddRange(pack.Each("procedures").Select(ProcedureReader.Read));
+        lists.Causes.AddRange(pack.Each("causes").Select(CauseReader.Cause));
+        lists.Checks.AddRange(pack.Each("checks").Select(CauseReader.Check));
         lists.Memory.AddRange(pack.Each("memory").Select(HardwareReader.Module));
     }
 

@@ -53,6 +53,12 @@ public sealed class ShopCatalogue
     /// <summary>Fragments of run sheets.</summary>
     public IReadOnlyList<ProcedureEntry> Procedures => Lists.Procedures;
 
+    /// <summary>Why a machine stops.</summary>
+    public IReadOnlyList<CauseEntry> Causes => Lists.Causes;
+
+    /// <summary>What one looks at to find out.</summary>
+    public IReadOnlyList<CheckEntry> Checks => Lists.Checks;
+
     /// <summary>Models whose identity may be taken.</summary>
     public IReadOnlyList<DonorModel> Donors => Lists.Donors;
 
@@ -193,5 +199,7 @@ internal sealed class CatalogueLists
     public List<SmallBoard> SmallBoards { get; } = [];
     public List<AfterPatch> AfterPatches { get; } = [];
     public List<ProcedureEntry> Procedures { get; } = [];
+    public List<CauseEntry> Causes { get; } = [];
+    public List<CheckEntry> Checks { get; } = [];
     public List<SchoolEntry> Schools { get; } = [];
 }

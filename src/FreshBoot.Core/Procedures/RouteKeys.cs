@@ -9,6 +9,8 @@ namespace FreshBoot.Core.Procedures;
 /// </summary>
 public static class RouteKeys
 {
+    private static string[] Made => ["none", "missing", "stale", "ready"];
+
     /// <summary>Every key.</summary>
     public static IReadOnlyList<FactDefinition> All { get; } =
     [
@@ -34,6 +36,13 @@ public static class RouteKeys
         Choice("route.network", "What set-up asks of a network", ["none", "offered", "required"]),
         Choice("route.extended", "Whether the paid extension is taken", ["yes", "no"]),
         Choice("route.modules", "Memory modules to put in", ["none", "one", "several"]),
+        Choice("route.reach", "Whether the boot files lie within the firmware’s reach", ["clear", "beyond", "unknown"]),
+        Choice("made.image", "The image of the plan", Made),
+        Choice("made.recipe", "Its recipes", Made),
+        Choice("made.medium", "The medium", Made),
+        Choice("made.identity", "The identity", Made),
+        Choice("made.kit", "The boot kit", Made),
+        Choice("made.layout", "The layout of the drive", Made),
         Text("route.system", "System of the route"),
         Text("route.class", "Class of the system"),
         Words("route.cures", "Cures of the route"),

@@ -127,6 +127,27 @@ public sealed record SheetQuestion(
     /// <summary>The item of a kind that the route needs, or null.</summary>
     public WorkItem? Item(WorkItemKind kind) => Items.FirstOrDefault(i => i.Kind == kind && i.Needed);
 
+    /// <summary>Whether what the firmware has to read may lie beyond its reach, as the drive is divided.</summary>
+    public static bool BeyondReach(Layout layout)
+    {
+        var starts =
+            layout.Partitions.FirstOrDefault(p => p.Use == PartitionUse.Boot)
+            ?? layout.Partitions.FirstOrDefault(p => p.Use == PartitionUse.System);
+        return starts is not null && (starts.StartLba + starts.SizeLba) * layout.SectorBytes > layout.Reach.Bytes;
+    }
+
+    /// <summary>The worst that work items of a kind stand at.</summary>
+    private FactValue Made(WorkItemKind kind) =>
+        FactValue.Of(
+            Items.Where(i => i.Kind == kind && i.Needed).Select(i => (WorkItemState?)i.State).Max() switch
+            {
+                WorkItemState.Missing => "missing",
+                WorkItemState.Stale => "stale",
+                WorkItemState.Ready => "ready",
+                _ => "none",
+            }
+        );
+
     private Dictionary<string, FactValue> OfRoute()
     {
         var kinds = Route.Cures.Select(c => RouteKeys.Camel(c.Kind.ToString())).Distinct(StringComparer.Ordinal);
@@ -163,6 +184,17 @@ public sealed record SheetQuestion(
                     ? "yes"
                     : "no"
             ),
+            ["route.reach"] = FactValue.Of(
+                Layout is not { } layout || layout.Reach.Sure == ReachSure.Unknown ? "unknown"
+                : BeyondReach(layout) ? "beyond"
+                : "clear"
+            ),
+            ["made.image"] = Made(WorkItemKind.Image),
+            ["made.recipe"] = Made(WorkItemKind.Recipe),
+            ["made.medium"] = Made(WorkItemKind.Medium),
+            ["made.identity"] = Made(WorkItemKind.Identity),
+            ["made.kit"] = Made(WorkItemKind.Kit),
+            ["made.layout"] = Made(WorkItemKind.Layout),
             ["route.owner"] = FactValue.Of(Order?.NewOwner ?? !Over ? "new" : "same"),
             ["route.written"] = FactValue.Of(Item(WorkItemKind.Medium)?.Writes is null ? "yes" : "no"),
             ["route.defect"] = FactValue.Of(Defects.Count > 0 ? "yes" : "no"),

@@ -231,7 +231,7 @@ internal sealed class WalkWholeWay(
                 Drives(after, differs),
                 secure,
                 tpm,
-                after.Word("plan.loader") == "medium"
+                after.Word("plan.loader") == "stick"
             ),
             script,
             differs,

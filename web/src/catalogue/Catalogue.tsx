@@ -14,6 +14,8 @@ const kinds = [
   'programs',
   'cures',
   'procedures',
+  'causes',
+  'checks',
   'devices',
   'processors',
   'models',
