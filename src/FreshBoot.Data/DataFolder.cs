@@ -1,6 +1,7 @@
 using System.Security.Cryptography;
 using FreshBoot.Data.BootKits;
 using FreshBoot.Data.Catalogue;
+using FreshBoot.Data.Diagnosis;
 using FreshBoot.Data.Dossiers;
 using FreshBoot.Data.Firmware;
 using FreshBoot.Data.Identity;
@@ -133,6 +134,7 @@ public static class DataServices
             .AddSingleton<ChipStore>()
             .AddSingleton<KitStore>()
             .AddSingleton<IdentityStore>()
+            .AddSingleton<DiagnosisStore>()
             .AddSingleton<ArrivalStore>()
             .AddSingleton<OrderStore>()
             .AddSingleton<EntryVersionStore>()

@@ -1,6 +1,7 @@
 using System.Text.Json;
 using FreshBoot.Data.BootKits;
 using FreshBoot.Data.Catalogue;
+using FreshBoot.Data.Diagnosis;
 using FreshBoot.Data.Dossiers;
 using FreshBoot.Data.Firmware;
 using FreshBoot.Data.Identity;
@@ -46,6 +47,9 @@ public sealed class FreshBootDb(DbContextOptions<FreshBootDb> options) : DbConte
 
     /// <summary>Identities that the shop gave; rows are only added.</summary>
     public DbSet<IdentityRow> Identities => Set<IdentityRow>();
+
+    /// <summary>Searches for why a machine stopped.</summary>
+    public DbSet<DiagnosisRow> Diagnoses => Set<DiagnosisRow>();
 
     /// <summary>Boot kits; rows are only added.</summary>
     public DbSet<KitRow> Kits => Set<KitRow>();
@@ -131,6 +135,16 @@ public sealed class FreshBootDb(DbContextOptions<FreshBootDb> options) : DbConte
             identity.HasIndex(i => i.Serial).IsUnique();
             identity.Property(i => i.Tag).UseCollation("NOCASE");
             identity.Ignore(i => i.Given);
+        });
+        modelBuilder.Entity<DiagnosisRow>(search =>
+        {
+            search.ToTable("diagnoses");
+            search.HasIndex(d => d.Tag);
+            search.HasIndex(d => new { d.RunId, d.StepId });
+            search.Property(d => d.Tag).UseCollation("NOCASE");
+            search.Property(d => d.Rung).HasConversion<CamelCase<Rung>>();
+            search.Property(d => d.Version).IsConcurrencyToken();
+            search.Ignore(d => d.Seen);
         });
         modelBuilder.Entity<KitRow>(kit =>
         {

@@ -12,6 +12,7 @@ using FreshBoot.Server.Boards;
 using FreshBoot.Server.BootKits;
 using FreshBoot.Server.Catalogue;
 using FreshBoot.Server.Demo;
+using FreshBoot.Server.Diagnosis;
 using FreshBoot.Server.Dossiers;
 using FreshBoot.Server.Exchange;
 using FreshBoot.Server.Firmware;
@@ -96,6 +97,7 @@ internal static class App
         builder.Services.AddSingleton<PatchImage>();
         builder.Services.AddSingleton<StartTwin>();
         builder.Services.AddSingleton<WalkWholeWay>();
+        builder.Services.AddSingleton<FindFault>();
         builder.Services.AddSingleton<AddMedium>();
         builder.Services.AddSingleton<WriteMedium>();
         builder.Services.AddSingleton<TestCapacity>();
@@ -185,6 +187,7 @@ internal static class App
         api.MapImages();
         api.MapPatching();
         api.MapRehearsal();
+        api.MapDiagnosis();
         api.MapPreparation();
         api.MapMedia();
         api.MapLayouts();

@@ -242,12 +242,16 @@ public sealed class FaultFinder
         if (near > 1)
             return 0;
         var atRung = (double)_question.Causes.Where(c => c.Rung == cause.Rung).Sum(c => c.Weight);
-        var found = _question.Found.Where(f => _causes.TryGetValue(f.Cause, out var c) && c.Rung == cause.Rung).Sum(f => f.Times);
+        var found = _question
+            .Found.Where(f => _causes.TryGetValue(f.Cause, out var c) && c.Rung == cause.Rung)
+            .Sum(f => f.Times);
         // Dirichlet: the catalogue counts like so many stops, and each recorded one counts as itself.
         var weight = (CatalogueStops * cause.Weight / atRung + FoundOf(cause.Id)) / (CatalogueStops + found);
         var why = new List<string>();
         if (FoundOf(cause.Id) is > 0 and var times)
-            why.Add($"found {Numbers.Count(times, "time", "times")} in {Numbers.Count(found, "stop", "stops")} here before");
+            why.Add(
+                $"found {Numbers.Count(times, "time", "times")} in {Numbers.Count(found, "stop", "stops")} here before"
+            );
         foreach (var shift in cause.Shifts.Where(s => s.When.Holds(_question.Facts) == true))
         {
             weight *= shift.Percent / 100.0;

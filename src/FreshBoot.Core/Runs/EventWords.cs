@@ -15,6 +15,8 @@ public static class EventWords
             RunEventKinds.Undone => "Taken back to here.",
             RunEventKinds.Edited => $"Changed the words: {Text(e)}",
             RunEventKinds.GivenUp => $"Given up: {Text(e)}",
+            RunEventKinds.Found => $"Found: {e.Data.GetValueOrDefault(MendStep.Cause)}"
+                + (Text(e) is { Length: > 0 } why ? $" ({why})" : ""),
             _ => null,
         };
 

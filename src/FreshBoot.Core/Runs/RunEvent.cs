@@ -55,6 +55,11 @@ public static class RunEventKinds
     /// </summary>
     public const string GivenUp = "givenUp";
 
+    /// <summary>
+    /// Why it stopped is found: <see cref="MendStep"/> tells the keys. What mends it becomes the next step, and the run goes on.
+    /// </summary>
+    public const string Found = "found";
+
     /// <summary>Every kind.</summary>
     public static IReadOnlyList<string> All { get; } =
     [
@@ -73,6 +78,7 @@ public static class RunEventKinds
         Tried,
         Edited,
         GivenUp,
+        Found,
     ];
 }
 

@@ -176,6 +176,9 @@ public static class RunRules
             case RunEventKinds.Edited:
                 StepEdit.Check(steps, state, e);
                 break;
+            case RunEventKinds.Found:
+                MendStep.Check(state, e);
+                break;
         }
     }
 

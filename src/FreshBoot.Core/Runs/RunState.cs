@@ -158,6 +158,9 @@ public sealed record RunState(
                 return this with { GivenUpAt = e.At, Because = e.Data.GetValueOrDefault(RunRules.Text), Open = [] };
             case RunEventKinds.Resumed:
                 return this with { Stopped = false, Because = null, Paused = null };
+            case RunEventKinds.Found:
+                // What mends it stands in the place of this step now; a wait begins anew after it.
+                return this with { Stopped = false, Because = null, Waiting = null, Output = null, TakesBack = null };
             default:
                 return this;
         }

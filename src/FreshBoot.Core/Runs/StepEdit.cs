@@ -31,9 +31,10 @@ public sealed record StepEdit(string StepId, string Words, string Reason, bool O
             )
             : null;
 
-    /// <summary>The steps as they read after all edits.</summary>
-    public static IReadOnlyList<Step> Apply(IReadOnlyList<Step> steps, IEnumerable<RunEvent> events)
+    /// <summary>The steps as they read after all edits, with what was found put in.</summary>
+    public static IReadOnlyList<Step> Apply(IReadOnlyList<Step> sealedSteps, IReadOnlyList<RunEvent> events)
     {
+        var steps = MendStep.Insert(sealedSteps, events);
         var edits = events
             .Select(Of)
             .OfType<StepEdit>()

@@ -33,9 +33,7 @@ internal static class MachineImages
         var machine = await machines.GetAsync(Given.Tag(tag, "tag"), stop);
         var standing = shop.Stand(machine);
         var maker = shop.Catalogue.Maker(standing.Dossier.Word("identity.maker"));
-        var starts = (await jobs.StartsAsync(machine.Tag, remembered, stop)).ToLookup(j =>
-            j.ImageId
-        );
+        var starts = (await jobs.StartsAsync(machine.Tag, remembered, stop)).ToLookup(j => j.ImageId);
         return
         [
             .. (await store.ListAsync(stop))

@@ -43,10 +43,7 @@ public class FaultFinderTests(ITestOutputHelper output)
             })
             .ToArray();
         var all = after.Sum(w => w.Chance);
-        return causes.ToDictionary(
-            c => c.Id,
-            c => after.Where(w => w.Broken.Contains(c.Id)).Sum(w => w.Chance) / all
-        );
+        return causes.ToDictionary(c => c.Id, c => after.Where(w => w.Broken.Contains(c.Id)).Sum(w => w.Chance) / all);
     }
 
     [Fact]
@@ -173,7 +170,8 @@ public class FaultFinderTests(ITestOutputHelper output)
         foreach (var cause in catalogue.Causes)
             catalogue
                 .Checks.Any(c =>
-                    c.Rungs.Contains(cause.Rung) && c.Shows.Any(s => s.Of(cause.Id) >= 50 && s.Of(cause.Id) > 2 * s.Else)
+                    c.Rungs.Contains(cause.Rung)
+                    && c.Shows.Any(s => s.Of(cause.Id) >= 50 && s.Of(cause.Id) > 2 * s.Else)
                 )
                 .ShouldBeTrue($"no check of its rung speaks for {cause.Id}");
         // Whatever erases says so before a hand does it.
@@ -228,7 +226,9 @@ public class FaultFinderTests(ITestOutputHelper output)
         var finder = new FaultFinder(
             new FaultQuestion(Rung.Medium, Dossier.Empty, catalogue.Causes, catalogue.Checks, [])
         );
-        Should.Throw<RefusedException>(() => finder.After([new CheckAnswer("no-such", "yes")])).Refusal.Where.ShouldBe("check");
+        Should
+            .Throw<RefusedException>(() => finder.After([new CheckAnswer("no-such", "yes")]))
+            .Refusal.Where.ShouldBe("check");
         Should
             .Throw<RefusedException>(() => finder.After([new CheckAnswer("listed-at-all", "perhaps")]))
             .Refusal.Wanted.ShouldBe("“yes” or “no”.");
@@ -274,9 +274,7 @@ public class FaultFinderTests(ITestOutputHelper output)
                             $"s{s}",
                             $"shows {s}",
                             random.Next(1, 100),
-                            causes
-                                .Where(_ => random.Next(2) == 0)
-                                .ToDictionary(c => c.Id, _ => random.Next(0, 101))
+                            causes.Where(_ => random.Next(2) == 0).ToDictionary(c => c.Id, _ => random.Next(0, 101))
                         )),
                 ]
             ))
