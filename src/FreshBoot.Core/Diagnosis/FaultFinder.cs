@@ -252,11 +252,7 @@ public sealed class FaultFinder
             why.Add(
                 $"found {Numbers.Count(times, "time", "times")} in {Numbers.Count(found, "stop", "stops")} here before"
             );
-        foreach (var shift in cause.Shifts.Where(s => s.When.Holds(_question.Facts) == true))
-        {
-            weight *= shift.Percent / 100.0;
-            why.Add(shift.Percent >= 100 ? shift.Why : $"less likely: {shift.Why}");
-        }
+        weight *= Shift(cause, _question, why);
         if (_question.Message is { } message)
             foreach (var says in cause.Says.Where(s => message.Contains(s.Text, StringComparison.OrdinalIgnoreCase)))
             {
@@ -266,6 +262,21 @@ public sealed class FaultFinder
         if (why.Count > 0)
             _why[cause.Id] = why;
         return near == 0 ? weight : weight * Beside;
+    }
+
+    /// <summary>By how much machine and plan make a cause likelier; below 1 it is less likely.</summary>
+    /// <param name="cause">The cause.</param>
+    /// <param name="question">The machine and its plan.</param>
+    /// <param name="why">Takes the arguments; null where nobody reads them.</param>
+    public static double Shift(CauseEntry cause, FaultQuestion question, ICollection<string>? why = null)
+    {
+        var times = 1.0;
+        foreach (var shift in cause.Shifts.Where(s => s.When.Holds(question.Facts) == true))
+        {
+            times *= shift.Percent / 100.0;
+            why?.Add(shift.Percent >= 100 ? shift.Why : $"less likely: {shift.Why}");
+        }
+        return times;
     }
 
     private int FoundOf(string cause) => _question.Found.Where(f => f.Cause == cause).Sum(f => f.Times);

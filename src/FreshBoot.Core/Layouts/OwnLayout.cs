@@ -58,6 +58,14 @@ public static class OwnLayout
             );
     }
 
+    /// <summary>What stands against a layout that a person drew, whatever else; null where nothing does, or nobody drew one.</summary>
+    public static LayoutFinding? Wall(IFacts facts, LayoutAsk ask) =>
+        facts.Word(Key) is { } text && Read(text) is var (scheme, sectorBytes, sectors, partitions)
+            ? LayoutCheck
+                .Of(scheme, sectorBytes, sectors, partitions, ask.Firmware, ask.Reach.Bytes)
+                .FirstOrDefault(f => f.Outcome == Outcome.Wall)
+            : null;
+
     private static (PartitionScheme, int, long, IReadOnlyList<LayoutPartition>)? Read(string text)
     {
         var halves = text.Split(':', 2);
