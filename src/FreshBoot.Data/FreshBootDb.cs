@@ -48,6 +48,9 @@ public sealed class FreshBootDb(DbContextOptions<FreshBootDb> options) : DbConte
     /// <summary>Identities that the shop gave; rows are only added.</summary>
     public DbSet<IdentityRow> Identities => Set<IdentityRow>();
 
+    /// <summary>How long steps took; rows are only added.</summary>
+    public DbSet<StepTimeRow> StepTimes => Set<StepTimeRow>();
+
     /// <summary>Searches for why a machine stopped.</summary>
     public DbSet<DiagnosisRow> Diagnoses => Set<DiagnosisRow>();
 
@@ -135,6 +138,11 @@ public sealed class FreshBootDb(DbContextOptions<FreshBootDb> options) : DbConte
             identity.HasIndex(i => i.Serial).IsUnique();
             identity.Property(i => i.Tag).UseCollation("NOCASE");
             identity.Ignore(i => i.Given);
+        });
+        modelBuilder.Entity<StepTimeRow>(time =>
+        {
+            time.ToTable("step_times");
+            time.HasIndex(t => t.RunId);
         });
         modelBuilder.Entity<DiagnosisRow>(search =>
         {

@@ -97,6 +97,8 @@ internal static class App
         builder.Services.AddSingleton<PatchImage>();
         builder.Services.AddSingleton<StartTwin>();
         builder.Services.AddSingleton<WalkWholeWay>();
+        builder.Services.AddSingleton<PlanAtHand>();
+        builder.Services.AddSingleton<Rehearse>();
         builder.Services.AddSingleton<FindFault>();
         builder.Services.AddSingleton<AddMedium>();
         builder.Services.AddSingleton<WriteMedium>();

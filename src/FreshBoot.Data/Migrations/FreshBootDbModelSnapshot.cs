@@ -934,6 +934,36 @@ namespace FreshBoot.Data.Migrations
                     b.ToTable("runs", (string)null);
                 });
 
+            modelBuilder.Entity("FreshBoot.Data.Runs.StepTimeRow", b =>
+                {
+                    b.Property<long>("Id")
+                        .ValueGeneratedOnAdd()
+                        .HasColumnType("INTEGER");
+
+                    b.Property<long>("At")
+                        .HasColumnType("INTEGER");
+
+                    b.Property<string>("RunId")
+                        .IsRequired()
+                        .HasColumnType("TEXT");
+
+                    b.Property<string>("Step")
+                        .IsRequired()
+                        .HasColumnType("TEXT");
+
+                    b.Property<double>("TookMinutes")
+                        .HasColumnType("REAL");
+
+                    b.Property<double>("UsualMinutes")
+                        .HasColumnType("REAL");
+
+                    b.HasKey("Id");
+
+                    b.HasIndex("RunId");
+
+                    b.ToTable("step_times", (string)null);
+                });
+
             modelBuilder.Entity("FreshBoot.Data.Dossiers.BundleRow", b =>
                 {
                     b.HasOne("FreshBoot.Data.Dossiers.MachineRow", null)

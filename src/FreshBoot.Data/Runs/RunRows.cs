@@ -70,3 +70,25 @@ public sealed class RunEventRow
     /// <summary>Hash of the chain up to here.</summary>
     public required string Hash { get; init; }
 }
+
+/// <summary>How long a step took: rows are only added.</summary>
+public sealed class StepTimeRow
+{
+    /// <summary>Key of the row.</summary>
+    public long Id { get; init; }
+
+    /// <summary>Which step, wherever it stands.</summary>
+    public required string Step { get; init; }
+
+    /// <summary>What the sheet said, in minutes.</summary>
+    public required double UsualMinutes { get; init; }
+
+    /// <summary>What it took, in minutes.</summary>
+    public required double TookMinutes { get; init; }
+
+    /// <summary>The run.</summary>
+    public required string RunId { get; init; }
+
+    /// <summary>When it was over.</summary>
+    public required DateTimeOffset At { get; init; }
+}

@@ -2,6 +2,7 @@ using System.Collections.Concurrent;
 using System.Text.Json;
 using FreshBoot.Core.Dossiers;
 using FreshBoot.Core.Procedures;
+using FreshBoot.Core.Reckoning;
 using FreshBoot.Core.Routes;
 using FreshBoot.Core.Runs;
 using FreshBoot.Data.Dossiers;
@@ -293,6 +294,22 @@ public sealed class RunStore(IDbContextFactory<FreshBootDb> databases, PartStore
         }
     }
 
+    /// <summary>What recorded runs say of the times of steps: the latest of them, and how many runs there are.</summary>
+    public async Task<(IReadOnlyList<TimedStep> Times, int Runs)> TimesAsync(CancellationToken stop)
+    {
+        await using var db = await databases.CreateDbContextAsync(stop);
+        var times = await db
+            .StepTimes.AsNoTracking()
+            .OrderByDescending(t => t.Id)
+            .Take(MostTimes)
+            .Select(t => new TimedStep(t.Step, t.UsualMinutes, t.TookMinutes))
+            .ToListAsync(stop);
+        return (times, await db.StepTimes.Select(t => t.RunId).Distinct().CountAsync(stop));
+    }
+
+    /// <summary>A shop’s pace of years ago is not its pace today.</summary>
+    private const int MostTimes = 20_000;
+
     private async Task<StoredRun> TakeInTurnAsync(
         string id,
         RunEventIn said,
@@ -350,9 +367,20 @@ public sealed class RunStore(IDbContextFactory<FreshBootDb> databases, PartStore
             }
         );
         row.Events = sealedEvent.Seq;
+        IReadOnlyList<RunEvent> events = [.. run.Events, sealedEvent];
+        if (StepTimer.Of(run.Steps, events) is { } timed)
+            db.StepTimes.Add(
+                new StepTimeRow
+                {
+                    Step = timed.Step,
+                    UsualMinutes = timed.Usual,
+                    TookMinutes = timed.Took,
+                    RunId = id,
+                    At = sealedEvent.At,
+                }
+            );
         await db.SaveChangesAsync(stop);
         await transaction.CommitAsync(CancellationToken.None);
-        IReadOnlyList<RunEvent> events = [.. run.Events, sealedEvent];
         var steps = StepEdit.Apply(run.Steps, events);
         return Told(run with { Steps = steps, Events = events, State = RunState.Fold(steps, events) });
     }

@@ -18,6 +18,16 @@ internal static class RehearsalEndpoints
             .ProducesProblem(StatusCodes.Status409Conflict);
 
         app.MapPost(
+                "/api/machines/{tag}/routes/{route}/rehearsal",
+                async (string tag, string route, RehearsalIn asked, Rehearse rehearse, CancellationToken stop) =>
+                    TypedResults.Ok(await rehearse.DoAsync(tag, route, asked, stop))
+            )
+            .WithSummary("Walks a route by reckoning: where it would stop, how long it takes, and what may go wrong")
+            .ProducesProblem(StatusCodes.Status400BadRequest)
+            .ProducesProblem(StatusCodes.Status404NotFound)
+            .ProducesProblem(StatusCodes.Status409Conflict);
+
+        app.MapPost(
                 "/api/machines/{tag}/routes/{route}/whole-way",
                 async (string tag, string route, WholeWayIn wish, WalkWholeWay walk, CancellationToken stop) =>
                 {

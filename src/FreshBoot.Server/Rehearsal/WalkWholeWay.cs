@@ -1,16 +1,15 @@
 using FreshBoot.Core.Catalogue;
 using FreshBoot.Core.Dossiers;
 using FreshBoot.Core.Handover;
-using FreshBoot.Core.Identity;
 using FreshBoot.Core.Ladder;
 using FreshBoot.Core.Layouts;
 using FreshBoot.Core.Preparation;
 using FreshBoot.Core.Probes;
+using FreshBoot.Core.Reckoning;
 using FreshBoot.Core.Rehearsal;
 using FreshBoot.Core.Runs;
 using FreshBoot.Data;
 using FreshBoot.Data.Dossiers;
-using FreshBoot.Data.Identity;
 using FreshBoot.Data.Images;
 using FreshBoot.Data.Jobs;
 using FreshBoot.Data.Media;
@@ -25,13 +24,9 @@ namespace FreshBoot.Server.Rehearsal;
 
 /// <summary>Who asks for a whole way, and how long it may take.</summary>
 /// <param name="By">Who.</param>
-/// <param name="Firmware"><c>bios</c>, <c>uefi64</c>, <c>uefi32</c>; null for what the plan starts by.</param>
 /// <param name="LimitSeconds">How long it may take, 30 to 1800.</param>
-internal sealed record WholeWayIn(
-    [property: Line(60)] string By = "nobody",
-    string? Firmware = null,
-    int LimitSeconds = 600
-);
+/// <param name="If">What somebody wants to know; null for the plan as it is.</param>
+internal sealed record WholeWayIn([property: Line(60)] string By = "nobody", int LimitSeconds = 600, WhatIf? If = null);
 
 /// <summary>A picture of the twin's screen.</summary>
 /// <param name="Url">Where it is.</param>
@@ -78,14 +73,15 @@ internal sealed class WalkWholeWay(
     MachineWork work,
     ImageStore images,
     MediumStore media,
-    IdentityStore identities,
+    PlanAtHand plans,
     Shop shop,
     JobRunner jobs,
     DataFolder folder,
     TimeProvider clock
 )
 {
-    private const string Code = "TW1N00";
+    private const string CodeSigns = "abcdefghjkmnpqrstuvwxyz23456789";
+    private const int CodeLength = 8;
     private const int LeastSeconds = 30;
     private const int MostSeconds = 1800;
 
@@ -159,6 +155,13 @@ internal sealed class WalkWholeWay(
                 "route",
                 "A clean installation, or the rehearsal by reckoning."
             );
+        var what = wish.If ?? WhatIf.AsPlanned;
+        if (what.FirstDrive > 0)
+            throw Refuse(
+                "The twin’s other drives are empty: none of them starts in its place.",
+                "if.firstDrive",
+                "The rehearsal by reckoning."
+            );
         var items = await work.ItemsAsync(machine, route, stop);
         if (
             items.FirstOrDefault(i => i.Id == WorkPlan.ImageItem)
@@ -171,11 +174,9 @@ internal sealed class WalkWholeWay(
             );
         var image = await images.GetWholeAsync(imageId, stop);
         var after = route.After(standing.Dossier);
-        var given = route.Cures.Any(c => c.Kind == Outcome.Spoof)
-            ? GivenIdentity.For(await identities.OfAsync(machine.Tag, stop), system.Id, shop.Catalogue)
-            : null;
+        var given = await plans.GivenAsync(standing, route, stop);
         var firmware =
-            wish.Firmware ?? (after.Word("firmware.startedBy") is "bios" ? "bios" : MachineLayout.Firmware(after));
+            what.Firmware ?? (after.Word("firmware.startedBy") is "bios" ? "bios" : MachineLayout.Firmware(after));
         var twin = TwinMachine.Of(after, firmware, given?.Profile);
         if (Emulator.Missing(twin.Firmware) is { } package)
             throw new RefusedException(
@@ -188,7 +189,8 @@ internal sealed class WalkWholeWay(
         // Where a loader carries no signature, a Secure Boot that stays on has to be seen; signed ones the emulator's keys may not know.
         var secure =
             twin.Firmware == "uefi64"
-            && after.Word("firmware.secureBoot") == "on"
+            && standing.Dossier.Word("firmware.secureBoot") == "on"
+            && (what.SecureBootOn || after.Word("firmware.secureBoot") == "on")
             && route.Loader != LoaderSignatures.All
             && Emulator.KnowsSecureBoot;
         var tpm = WholeWay.KnowsTpm ? after.Word("tpm.version") : null;
@@ -231,7 +233,7 @@ internal sealed class WalkWholeWay(
                 Drives(after, differs),
                 secure,
                 tpm,
-                after.Word("plan.loader") == "stick"
+                !what.MediumOut && after.Word("plan.loader") == "stick"
             ),
             script,
             differs,
@@ -297,13 +299,14 @@ internal sealed class WalkWholeWay(
             0.02,
             $"The twin starts by {(twin.Firmware == "bios" ? "BIOS" : "UEFI")} from {planned.MediumSays}."
         );
+        var code = System.Security.Cryptography.RandomNumberGenerator.GetString(CodeSigns, CodeLength);
         var startedAs = setUp.Form == TwinForm.Disc ? "disc" : "stick";
         var soFar = new JobResult(StartedAs: startedAs, Firmware: twin.Firmware, Differs: planned.Differs);
         var run = await WholeWay.WalkAsync(
             setUp,
             planned.System.Installer?.Says,
             planned.System.Installer?.Talk,
-            new DialogueFill("1", planned.Script, planned.Machine.Tag.ToLowerInvariant(), "user", Code),
+            new DialogueFill("1", planned.Script, planned.Machine.Tag.ToLowerInvariant(), "user", code),
             pictures,
             folder.Work,
             TimeSpan.FromSeconds(limitSeconds),
@@ -314,7 +317,7 @@ internal sealed class WalkWholeWay(
             },
             stop
         );
-        var (found, facts, acceptance) = Hold(planned, run);
+        var (found, facts, acceptance) = Hold(planned, run, code);
         return (
             found.Why,
             soFar with
@@ -362,12 +365,26 @@ internal sealed class WalkWholeWay(
     /// <summary>Holds what the probe read in the twin against the plan; what is not as planned breaks its rung.</summary>
     private (WholeWayFound, IReadOnlyList<TwinFact>, IReadOnlyList<AcceptanceLine>) Hold(
         Planned planned,
-        WholeWayRun run
+        WholeWayRun run,
+        string code
     )
     {
         if (run.Bundle is not { } bytes || !run.Found.StartedFromDrive)
             return (run.Found, [], []);
-        var report = ProbeReader.Read(ProbeBundle.Read(new MemoryStream(bytes), "twin.tar.gz"), "twin.tar.gz");
+        var bundle = ProbeBundle.Read(new MemoryStream(bytes), "twin.tar.gz");
+        if (bundle.Code != code)
+            return (
+                run.Found with
+                {
+                    Reached = Rung.Kernel,
+                    StopsAt = Rung.Devices,
+                    Stop = WholeWayStop.NotProbed,
+                    Why = "The probe’s bundle does not carry the code of this way: it proves nothing.",
+                },
+                [],
+                []
+            );
+        var report = ProbeReader.Read(bundle, "twin.tar.gz");
         var named =
             run.Text.Split('\n')
                 .FirstOrDefault(l => l.Contains(planned.System.Installer!.Talk!.FromDrive, StringComparison.Ordinal))

@@ -10,7 +10,7 @@ using Microsoft.EntityFrameworkCore.Storage.ValueConversion;
 namespace FreshBoot.Data.Migrations
 {
     [DbContext(typeof(FreshBootDb))]
-    [Migration("20261127140206_Diagnoses")]
+    [Migration("20261127141741_Diagnoses")]
     partial class Diagnoses
     {
         /// <inheritdoc />
@@ -935,6 +935,36 @@ namespace FreshBoot.Data.Migrations
                     b.HasIndex("MachineId");
 
                     b.ToTable("runs", (string)null);
+                });
+
+            modelBuilder.Entity("FreshBoot.Data.Runs.StepTimeRow", b =>
+                {
+                    b.Property<long>("Id")
+                        .ValueGeneratedOnAdd()
+                        .HasColumnType("INTEGER");
+
+                    b.Property<long>("At")
+                        .HasColumnType("INTEGER");
+
+                    b.Property<string>("RunId")
+                        .IsRequired()
+                        .HasColumnType("TEXT");
+
+                    b.Property<string>("Step")
+                        .IsRequired()
+                        .HasColumnType("TEXT");
+
+                    b.Property<double>("TookMinutes")
+                        .HasColumnType("REAL");
+
+                    b.Property<double>("UsualMinutes")
+                        .HasColumnType("REAL");
+
+                    b.HasKey("Id");
+
+                    b.HasIndex("RunId");
+
+                    b.ToTable("step_times", (string)null);
                 });
 
             modelBuilder.Entity("FreshBoot.Data.Dossiers.BundleRow", b =>

@@ -34,6 +34,23 @@ namespace FreshBoot.Data.Migrations
                     table.PrimaryKey("PK_diagnoses", x => x.Id);
                 });
 
+            migrationBuilder.CreateTable(
+                name: "step_times",
+                columns: table => new
+                {
+                    Id = table.Column<long>(type: "INTEGER", nullable: false)
+                        .Annotation("Sqlite:Autoincrement", true),
+                    Step = table.Column<string>(type: "TEXT", nullable: false),
+                    UsualMinutes = table.Column<double>(type: "REAL", nullable: false),
+                    TookMinutes = table.Column<double>(type: "REAL", nullable: false),
+                    RunId = table.Column<string>(type: "TEXT", nullable: false),
+                    At = table.Column<long>(type: "INTEGER", nullable: false)
+                },
+                constraints: table =>
+                {
+                    table.PrimaryKey("PK_step_times", x => x.Id);
+                });
+
             migrationBuilder.CreateIndex(
                 name: "IX_diagnoses_RunId_StepId",
                 table: "diagnoses",
@@ -43,6 +60,11 @@ namespace FreshBoot.Data.Migrations
                 name: "IX_diagnoses_Tag",
                 table: "diagnoses",
                 column: "Tag");
+
+            migrationBuilder.CreateIndex(
+                name: "IX_step_times_RunId",
+                table: "step_times",
+                column: "RunId");
         }
 
         /// <inheritdoc />
@@ -50,6 +72,9 @@ namespace FreshBoot.Data.Migrations
         {
             migrationBuilder.DropTable(
                 name: "diagnoses");
+
+            migrationBuilder.DropTable(
+                name: "step_times");
         }
     }
 }
