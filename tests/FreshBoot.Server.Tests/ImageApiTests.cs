@@ -402,7 +402,7 @@ public sealed class ImageApiTests : IAsyncLifetime
         await ProgramOutput.Of(
             "mcopy",
             "-i",
-            $"{DemoImages.Of("tessaly-6-r1")}@@{568 * 512}",
+            DemoImages.EfiOf("tessaly-6-r1"),
             "::/EFI/BOOT/BOOTX64.EFI",
             Path.Combine(tree, "EFI", "BOOT")
         );

@@ -207,7 +207,7 @@ public sealed class StartTests : IDisposable
         await ProgramOutput.Of(
             "mcopy",
             "-i",
-            $"{DemoImages.Of("tessaly-6-r1")}@@{568 * 512}",
+            DemoImages.EfiOf("tessaly-6-r1"),
             "::/EFI/BOOT/BOOTX64.EFI",
             Path.Combine(tree, "EFI", "BOOT")
         );

@@ -50,6 +50,10 @@ const identityPage = async () => ({
 const boardPage = async () => ({ Component: (await import('./boards/BoardView')).BoardView });
 const kitPage = async () => ({ Component: (await import('./bootKits/KitView')).KitView });
 const kitsPage = async () => ({ Component: (await import('./bootKits/Kits')).Kits });
+const rehearsePage = async () => ({
+  Component: (await import('./rehearsal/RehearseView')).RehearseView,
+});
+const faultPage = async () => ({ Component: (await import('./diagnosis/FaultView')).FaultView });
 const mediaPage = async () => ({ Component: (await import('./media/Media')).Media });
 const packs = async () => ({ Component: (await import('./catalogue/Catalogue')).Packs });
 const editor = async () => ({ Component: (await import('./catalogue/Catalogue')).Catalogue });
@@ -94,6 +98,8 @@ const router = createBrowserRouter([
           { path: 'identity', lazy: identityPage },
           { path: 'kit', lazy: kitPage },
           { path: 'board', lazy: boardPage },
+          { path: 'rehearse', lazy: rehearsePage },
+          { path: 'fault', lazy: faultPage },
           { path: 'run', Component: RunView },
           { path: 'handover', Component: HandoverView },
         ],

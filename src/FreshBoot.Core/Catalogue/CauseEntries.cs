@@ -81,6 +81,9 @@ public sealed record CheckEntry(
     IReadOnlyList<CheckShown> Shows
 )
 {
+    /// <summary>Whether it can be made before the work begins.</summary>
+    public bool Before { get; init; }
+
     /// <summary>The chance that this is seen where a cause is the one; over all that may be seen it adds up to 1.</summary>
     /// <param name="shown">Its place among <see cref="Shows"/>.</param>
     /// <param name="cause">The cause.</param>

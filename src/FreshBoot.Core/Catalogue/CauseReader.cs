@@ -57,14 +57,13 @@ internal static class CauseReader
                             .ToDictionary(c => c.Name, c => c.Value.GetValue<int>(), StringComparer.Ordinal)
                     )),
             ]
-        );
+        )
+        {
+            Before = node.Flag("before"),
+        };
         if (check.Shows.Select(s => s.Id).Distinct(StringComparer.Ordinal).Count() != check.Shows.Count)
             node.Fault("shows", "two of what it may show have the same id");
-        if (
-            check.Risk is CheckRisk.Opens or CheckRisk.Erases
-            && check.Caution is null
-            && check.Risk == CheckRisk.Erases
-        )
+        if (check.Risk == CheckRisk.Erases && check.Caution is null)
             node.Fault("caution", "what erases something says so in a caution");
         node.Pass.Links.Check(node, check);
         return check;

@@ -191,9 +191,9 @@ public static class Forecast
     {
         var chance = times / (double)walks;
         var costs = minutes / times;
-        // Before the work begins nobody opens the machine or starts it for this alone.
+        // Of what can be looked at before the work begins, and speaks of this cause more than of others.
         var before = checks
-            .Where(c => c.Risk == CheckRisk.None && c.Rungs.Contains(cause.Rung))
+            .Where(c => c.Before)
             .Where(c => c.Shows.Any(s => s.Of(cause.Id) >= ShowsIt && s.Else <= 100 - ShowsIt))
             .OrderBy(c => c.Minutes)
             .ThenBy(c => c.Id, StringComparer.Ordinal)

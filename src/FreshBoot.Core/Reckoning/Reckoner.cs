@@ -16,7 +16,7 @@ namespace FreshBoot.Core.Reckoning;
 /// <param name="FirstDrive">The number of the drive that the firmware starts first after the installation.</param>
 /// <param name="MediumOut">Whether the medium is out at the restart although the loader lies on it.</param>
 /// <param name="SecureBootOn">Whether Secure Boot stays on although the plan switches it off.</param>
-public sealed record WhatIf(
+public sealed record Supposing(
     string? Firmware = null,
     int FirstDrive = 0,
     bool MediumOut = false,
@@ -24,7 +24,7 @@ public sealed record WhatIf(
 )
 {
     /// <summary>As the plan says.</summary>
-    public static WhatIf AsPlanned { get; } = new();
+    public static Supposing AsPlanned { get; } = new();
 }
 
 /// <summary>The medium that the work would begin from.</summary>
@@ -53,7 +53,7 @@ public sealed record ReckoningQuestion(
     IdentityProfile? Identity,
     IReadOnlyList<KitFinding> Kit,
     bool Protected,
-    WhatIf If
+    Supposing If
 );
 
 /// <summary>Where a plan would stop.</summary>

@@ -30,7 +30,7 @@ internal sealed class PlanAtHand(
     public async Task<ReckoningQuestion> OfAsync(
         MachineStanding standing,
         Route route,
-        WhatIf what,
+        Supposing what,
         CancellationToken stop
     )
     {

@@ -12,7 +12,7 @@ namespace FreshBoot.Server.Rehearsal;
 /// <param name="Walks">How many walks.</param>
 /// <param name="Seed">The seed: the same one gives the same walks.</param>
 /// <param name="If">What somebody wants to know; null for the plan as it is.</param>
-internal sealed record RehearsalIn(int Walks = 10_000, int Seed = 1, WhatIf? If = null);
+internal sealed record RehearsalIn(int Walks = 10_000, int Seed = 1, Supposing? If = null);
 
 /// <summary>Where a plan would stop.</summary>
 /// <param name="Rung">The rung.</param>
@@ -71,7 +71,7 @@ internal sealed class Rehearse(
     {
         var standing = shop.Stand(await machines.GetAsync(Given.Tag(tag, "tag"), stop));
         var route = standing.Route(routeId, stop);
-        var question = await plans.OfAsync(standing, route, asked.If ?? WhatIf.AsPlanned, stop);
+        var question = await plans.OfAsync(standing, route, asked.If ?? Supposing.AsPlanned, stop);
         var (times, recorded) = await runs.TimesAsync(stop);
         var learned = new LearnedTimes(times);
         var found = await searches.FoundAsync(stop);

@@ -26,7 +26,11 @@ namespace FreshBoot.Server.Rehearsal;
 /// <param name="By">Who.</param>
 /// <param name="LimitSeconds">How long it may take, 30 to 1800.</param>
 /// <param name="If">What somebody wants to know; null for the plan as it is.</param>
-internal sealed record WholeWayIn([property: Line(60)] string By = "nobody", int LimitSeconds = 600, WhatIf? If = null);
+internal sealed record WholeWayIn(
+    [property: Line(60)] string By = "nobody",
+    int LimitSeconds = 600,
+    Supposing? If = null
+);
 
 /// <summary>A picture of the twin's screen.</summary>
 /// <param name="Url">Where it is.</param>
@@ -155,7 +159,7 @@ internal sealed class WalkWholeWay(
                 "route",
                 "A clean installation, or the rehearsal by reckoning."
             );
-        var what = wish.If ?? WhatIf.AsPlanned;
+        var what = wish.If ?? Supposing.AsPlanned;
         if (what.FirstDrive > 0)
             throw Refuse(
                 "The twin’s other drives are empty: none of them starts in its place.",

@@ -61,7 +61,7 @@ public class PlantedFaultTests
         IReadOnlyList<WorkItem>? items = null,
         IReadOnlyList<KitFinding>? kit = null,
         bool isProtected = false,
-        WhatIf? what = null,
+        Supposing? what = null,
         IdentityProfile? identity = null
     )
     {
@@ -79,7 +79,7 @@ public class PlantedFaultTests
                 identity,
                 kit ?? [],
                 isProtected,
-                what ?? WhatIf.AsPlanned
+                what ?? Supposing.AsPlanned
             )
         );
         return stops.Count > 0 ? stops[0] : null;
@@ -220,7 +220,7 @@ public class PlantedFaultTests
                     )
             ),
             new("protection-still-on", Rung.Firmware, () => First(Reflash(), Locked, isProtected: true)),
-            new("wrong-entry", Rung.Setup, () => First(comply, Plain, what: new WhatIf(Firmware: "bios"))),
+            new("wrong-entry", Rung.Setup, () => First(comply, Plain, what: new Supposing(Firmware: "bios"))),
             new(
                 "identity-wrong",
                 Rung.Setup,
@@ -268,7 +268,7 @@ public class PlantedFaultTests
                             Cures = [.. comply.Cures, Unsigned],
                         },
                         With(Plain, ("firmware.secureBoot", "on")),
-                        what: new WhatIf(SecureBootOn: true)
+                        what: new Supposing(SecureBootOn: true)
                     )
             ),
             new(
@@ -278,13 +278,13 @@ public class PlantedFaultTests
                     First(
                         light,
                         With(Legacy, ("storage.1.sizeBytes", 1_000_000_000_000L)),
-                        what: new WhatIf(FirstDrive: 1)
+                        what: new Supposing(FirstDrive: 1)
                     )
             ),
             new(
                 "loader-on-medium",
                 Rung.Disk,
-                () => First(light, With(Legacy, ("plan.loader", "stick")), what: new WhatIf(MediumOut: true))
+                () => First(light, With(Legacy, ("plan.loader", "stick")), what: new Supposing(MediumOut: true))
             ),
             new("no-loader-place", Rung.Disk, () => First(light, With(Legacy, ("layout.own", own)))),
             new("no-room", Rung.Disk, () => First(light, With(Legacy, ("storage.0.sizeBytes", 4_000_000_000L)))),

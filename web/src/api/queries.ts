@@ -584,3 +584,24 @@ export function useImport() {
     onSuccess: () => client.invalidateQueries(),
   });
 }
+
+/** A route walked by reckoning: where it would stop, how long it takes, what may go wrong. */
+export const rehearsal = (tag: string, route: string) =>
+  queryOptions({
+    queryKey: ['machine', tag, 'rehearsal', route],
+    queryFn: () =>
+      take(
+        api.POST('/api/machines/{tag}/routes/{route}/rehearsal', {
+          params: { path: { tag, route } },
+          body: { walks: 10_000, seed: 1, if: null },
+        }),
+      ),
+    retry: false,
+  });
+
+/** Whole ways in the twin of a machine, the latest first. */
+export const wholeWays = (tag: string) =>
+  queryOptions({
+    queryKey: ['jobs', 'wholeWay', tag],
+    queryFn: () => take(api.GET('/api/jobs', { params: { query: { kind: 'wholeWay', tag } } })),
+  });

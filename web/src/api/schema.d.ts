@@ -1571,6 +1571,294 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/diagnoses": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Begins to search why a machine stopped: its causes, and what to look at next */
+        post: {
+            parameters: {
+                query?: never;
+                header?: never;
+                path?: never;
+                cookie?: never;
+            };
+            requestBody: {
+                content: {
+                    "application/json": components["schemas"]["DiagnosisIn"];
+                };
+            };
+            responses: {
+                /** @description Created */
+                201: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/json": components["schemas"]["DiagnosisSheet"];
+                    };
+                };
+                /** @description Bad Request */
+                400: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/problem+json": components["schemas"]["ProblemDetails"];
+                    };
+                };
+                /** @description Not Found */
+                404: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/problem+json": components["schemas"]["ProblemDetails"];
+                    };
+                };
+                /** @description Conflict */
+                409: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/problem+json": components["schemas"]["ProblemDetails"];
+                    };
+                };
+            };
+        };
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/diagnoses/{id}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** A search as it stands */
+        get: {
+            parameters: {
+                query?: never;
+                header?: never;
+                path: {
+                    id: number;
+                };
+                cookie?: never;
+            };
+            requestBody?: never;
+            responses: {
+                /** @description OK */
+                200: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/json": components["schemas"]["DiagnosisSheet"];
+                    };
+                };
+                /** @description Not Found */
+                404: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/problem+json": components["schemas"]["ProblemDetails"];
+                    };
+                };
+            };
+        };
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/diagnoses/{id}/answers": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Takes what a check showed */
+        post: {
+            parameters: {
+                query?: never;
+                header?: never;
+                path: {
+                    id: number;
+                };
+                cookie?: never;
+            };
+            requestBody: {
+                content: {
+                    "application/json": components["schemas"]["AnswerIn"];
+                };
+            };
+            responses: {
+                /** @description OK */
+                200: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/json": components["schemas"]["DiagnosisSheet"];
+                    };
+                };
+                /** @description Bad Request */
+                400: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/problem+json": components["schemas"]["ProblemDetails"];
+                    };
+                };
+                /** @description Not Found */
+                404: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/problem+json": components["schemas"]["ProblemDetails"];
+                    };
+                };
+                /** @description Conflict */
+                409: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/problem+json": components["schemas"]["ProblemDetails"];
+                    };
+                };
+            };
+        };
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/diagnoses/{id}/mend": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Ends a search with its cause; what mends it becomes the next step of the run */
+        post: {
+            parameters: {
+                query?: never;
+                header?: never;
+                path: {
+                    id: number;
+                };
+                cookie?: never;
+            };
+            requestBody: {
+                content: {
+                    "application/json": components["schemas"]["MendIn"];
+                };
+            };
+            responses: {
+                /** @description OK */
+                200: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/json": components["schemas"]["DiagnosisSheet"];
+                    };
+                };
+                /** @description Bad Request */
+                400: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/problem+json": components["schemas"]["ProblemDetails"];
+                    };
+                };
+                /** @description Not Found */
+                404: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/problem+json": components["schemas"]["ProblemDetails"];
+                    };
+                };
+                /** @description Conflict */
+                409: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/problem+json": components["schemas"]["ProblemDetails"];
+                    };
+                };
+            };
+        };
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/diagnoses/how-far": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** How far a machine got, in words of what one sees */
+        get: {
+            parameters: {
+                query?: never;
+                header?: never;
+                path?: never;
+                cookie?: never;
+            };
+            requestBody?: never;
+            responses: {
+                /** @description OK */
+                200: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/json": components["schemas"]["HowFarSheet"][];
+                    };
+                };
+            };
+        };
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/events": {
         parameters: {
             query?: never;
@@ -3810,6 +4098,53 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/machines/{tag}/diagnoses": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** The open search of a machine, if there is one */
+        get: {
+            parameters: {
+                query?: never;
+                header?: never;
+                path: {
+                    tag: string;
+                };
+                cookie?: never;
+            };
+            requestBody?: never;
+            responses: {
+                /** @description OK */
+                200: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/json": components["schemas"]["DiagnosisSheet"][];
+                    };
+                };
+                /** @description Not Found */
+                404: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/problem+json": components["schemas"]["ProblemDetails"];
+                    };
+                };
+            };
+        };
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/machines/{tag}/donors": {
         parameters: {
             query?: never;
@@ -5721,6 +6056,146 @@ export interface paths {
                     };
                     content: {
                         "application/json": components["schemas"]["RecipeMade"];
+                    };
+                };
+                /** @description Bad Request */
+                400: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/problem+json": components["schemas"]["ProblemDetails"];
+                    };
+                };
+                /** @description Not Found */
+                404: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/problem+json": components["schemas"]["ProblemDetails"];
+                    };
+                };
+                /** @description Conflict */
+                409: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/problem+json": components["schemas"]["ProblemDetails"];
+                    };
+                };
+            };
+        };
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/machines/{tag}/routes/{route}/rehearsal": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Walks a route by reckoning: where it would stop, how long it takes, and what may go wrong */
+        post: {
+            parameters: {
+                query?: never;
+                header?: never;
+                path: {
+                    route: string;
+                    tag: string;
+                };
+                cookie?: never;
+            };
+            requestBody: {
+                content: {
+                    "application/json": components["schemas"]["RehearsalIn"];
+                };
+            };
+            responses: {
+                /** @description OK */
+                200: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/json": components["schemas"]["RehearsalSheet"];
+                    };
+                };
+                /** @description Bad Request */
+                400: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/problem+json": components["schemas"]["ProblemDetails"];
+                    };
+                };
+                /** @description Not Found */
+                404: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/problem+json": components["schemas"]["ProblemDetails"];
+                    };
+                };
+                /** @description Conflict */
+                409: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/problem+json": components["schemas"]["ProblemDetails"];
+                    };
+                };
+            };
+        };
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/machines/{tag}/routes/{route}/whole-way": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Walks a route whole in an emulated twin: installs it, starts it from its drive, and probes it */
+        post: {
+            parameters: {
+                query?: never;
+                header?: never;
+                path: {
+                    route: string;
+                    tag: string;
+                };
+                cookie?: never;
+            };
+            requestBody: {
+                content: {
+                    "application/json": components["schemas"]["WholeWayIn"];
+                };
+            };
+            responses: {
+                /** @description Accepted */
+                202: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/json": components["schemas"]["JobSheet"];
                     };
                 };
                 /** @description Bad Request */
@@ -8529,6 +9004,13 @@ export interface components {
             /** @description Why; null where nobody says. */
             why: null | string;
         };
+        /** @description What was looked at and seen. */
+        AnsweredSheet: {
+            check: string;
+            seen: string;
+            seenText: string;
+            text: string;
+        };
         /** @description An answer file. */
         AnswerFileSheet: {
             /** @description Where it goes on the medium. */
@@ -8539,6 +9021,11 @@ export interface components {
             text: string;
             /** @description What to know. */
             warnings: string[];
+        };
+        /** @description What a check showed. */
+        AnswerIn: {
+            check: string;
+            seen: string;
         };
         /** @description What a system's installer says about its answer file. */
         AnswerRules: {
@@ -8930,6 +9417,45 @@ export interface components {
              */
             version: number;
         };
+        /** @description What is done about a cause. */
+        CauseMend: {
+            /** @description What could be hurt or lost; null for nothing. */
+            caution: null | string;
+            /** @description Whether the work stops with it: nothing here mends it. */
+            ends: boolean;
+            /** @description Whether it erases something. */
+            losesData: boolean;
+            /**
+             * Format: int32
+             * @description How long it takes, in minutes.
+             */
+            minutes: number;
+            /** @description As a step of the run. */
+            text: string;
+        };
+        /** @description A cause as it stands. */
+        CauseSheet: {
+            /** @description It in a sentence. */
+            about: string;
+            /** @description Its id. */
+            cause: string;
+            /**
+             * Format: double
+             * @description 0 to 1.
+             */
+            chance: number;
+            /**
+             * Format: int32
+             * @description How often this shop found it before.
+             */
+            found: number;
+            /** @description What is done about it. */
+            mend: components["schemas"]["CauseMend"];
+            /** @description Its rung. */
+            rung: components["schemas"]["Rung"];
+            /** @description The arguments, in words. */
+            why: string[];
+        };
         /** @description Something that changed, so that every open page looks again. */
         Change: {
             /** @description `machine`, `all` after a gap, or `hello` at the start. */
@@ -8949,6 +9475,34 @@ export interface components {
             /** @description Why there is none. */
             missing: components["schemas"]["MissingRoute"][];
             route: null | components["schemas"]["Route"];
+        };
+        /**
+         * @description What a check may do to the machine, from nothing to what cannot be undone.
+         * @enum {unknown}
+         */
+        CheckRisk: "none" | "restart" | "opens" | "erases";
+        /** @description A check that may be made. */
+        CheckSheet: {
+            /** @description What could be hurt or lost. */
+            caution: null | string;
+            /** @description Its id. */
+            check: string;
+            /**
+             * Format: double
+             * @description What it tells, in bits.
+             */
+            gain: number;
+            /**
+             * Format: int32
+             * @description How long it takes.
+             */
+            minutes: number;
+            /** @description What it may do to the machine. */
+            risk: components["schemas"]["CheckRisk"];
+            /** @description What may be seen. */
+            shows: components["schemas"]["ShownSheet"][];
+            /** @description What to do, and what to look for. */
+            text: string;
         };
         /** @description A list of checksums. */
         ChecksumList: {
@@ -9386,6 +9940,59 @@ export interface components {
             outcome: components["schemas"]["Outcome"];
             /** @description Id of the system. */
             system: string;
+        };
+        /** @description A machine that stopped. */
+        DiagnosisIn: {
+            /**
+             * @description Who asks.
+             * @default nobody
+             */
+            by: string;
+            /** @description What it printed, or somebody read from its screen. */
+            message: null | string;
+            /** @description The run that stopped; null for a machine without one. */
+            run: null | string;
+            /** @description How far it got: the rung that it does not get past. */
+            rung: components["schemas"]["Rung"];
+            /** @description Its tag. */
+            tag: string;
+        };
+        /** @description A search for why a machine stopped, as it stands. */
+        DiagnosisSheet: {
+            /** @description What was looked at. */
+            answers: components["schemas"]["AnsweredSheet"][];
+            /** @description The cause that was mended; null while it goes on. */
+            cause: null | string;
+            /** @description Causes worth a line, the likeliest first. */
+            causes: components["schemas"]["CauseSheet"][];
+            /**
+             * Format: int32
+             * @description Its id.
+             */
+            id: number;
+            /** @description What it printed. */
+            message: null | string;
+            next: null | components["schemas"]["CheckSheet"];
+            /** @description Other checks that tell something. */
+            others: components["schemas"]["CheckSheet"][];
+            /**
+             * Format: int32
+             * @description Stops that the shop has recorded.
+             */
+            recorded: number;
+            /** @description The run that stopped; null without one. */
+            run: null | string;
+            /** @description How far it got. */
+            rung: components["schemas"]["Rung"];
+            /** @description The same in words of what one sees. */
+            sees: string;
+            /** @description The machine. */
+            tag: string;
+        };
+        /** @description A question of an installer, and what was typed. */
+        DialogueLine: {
+            question: string;
+            typed: string;
         };
         /** @description A line of a difference. */
         DiffLine: {
@@ -9868,6 +10475,39 @@ export interface components {
             /** @description The folder; empty for the root. */
             path: string;
         };
+        /** @description What may go wrong, and where it shows. */
+        ForecastFailure: {
+            /** @description It in a sentence. */
+            about: string;
+            /** @description A check that would show it before the work begins; null where none would. */
+            before: null | string;
+            /**
+             * Format: int32
+             * @description How long that takes.
+             */
+            beforeMinutes: number;
+            /** @description The cause, by its id. */
+            cause: string;
+            /**
+             * Format: double
+             * @description In how many of all walks, 0 to 1.
+             */
+            chance: number;
+            /**
+             * Format: int32
+             * @description What it costs on the mean where it happens, in minutes.
+             */
+            costs: number;
+            /** @description Whether the work ends with it. */
+            ends: boolean;
+            /** @description The rung. */
+            rung: components["schemas"]["Rung"];
+            /**
+             * Format: double
+             * @description What that check saves on the mean over all walks, in minutes, its own time taken off.
+             */
+            saves: number;
+        };
         /** @description The sheet for the new owner. */
         HandoverSheet: {
             /** @description What was proved. */
@@ -9920,6 +10560,13 @@ export interface components {
             status: string;
             /** @description Version of the application. */
             version: string;
+        };
+        /** @description How far a machine got. */
+        HowFarSheet: {
+            /** @description The rung that it does not get past. */
+            rung: components["schemas"]["Rung"];
+            /** @description What one sees then. */
+            sees: string;
         };
         /** @description A machine's table with an identity in it, held against its own. */
         IdentityDiff: {
@@ -10196,6 +10843,34 @@ export interface components {
             largeFiles: components["schemas"]["LargeFiles"];
             /** @description What it says where it lets a machine in, and where it refuses. */
             says: components["schemas"]["InstallerWords"];
+            talk: null | components["schemas"]["InstallerTalk"];
+        };
+        /**
+         * @description How one talks with an installer, and with the system that it leaves on the drive, by a serial line: which line is a question,
+         *     what is typed then, and which words mean how far it is. With it a whole installation can be walked in a twin.
+         */
+        InstallerTalk: {
+            /** @description A text that the system says first when it was started from the drive. */
+            fromDrive: string;
+            /** @description A text that stands where the installation is complete. */
+            installed: string;
+            /** @description A text that it says when the probe has run. */
+            probed: string;
+            /** @description How a line begins that asks something; the name of the question and a colon follow. */
+            question: string;
+            /** @description A text that it says when its first start is over. */
+            ready: string;
+            /** @description How a line begins that says why the installation stops. */
+            stops: string;
+            /** @description What a line is that says "the line was taken" where several are typed; null where none says so. */
+            taken: null | string;
+            /**
+             * @description What is typed at each question, by its name. `{drive}`, `{layout}`, `{name}`, `{account}` and `{code}`
+             *     are filled in from the plan; several lines are typed where the plan has several.
+             */
+            typed: {
+                [key: string]: string;
+            };
         };
         /** @description What an installer says. */
         InstallerWords: {
@@ -10233,7 +10908,7 @@ export interface components {
          * @description What a piece of long work does.
          * @enum {unknown}
          */
-        JobKind: "take" | "patch" | "twin" | "write" | "capacity" | "chip";
+        JobKind: "take" | "patch" | "twin" | "wholeWay" | "write" | "capacity" | "chip";
         /** @description What came of a job; what does not belong to its kind is null. */
         JobResult: {
             capacity: null | components["schemas"]["CapacityFinding"];
@@ -10258,6 +10933,7 @@ export interface components {
             startedAs: null | string;
             /** @description What came down the twin's serial line. */
             text: null | string;
+            wholeWay: null | components["schemas"]["WholeWaySheet"];
         };
         /** @description A job as it stands. */
         JobSheet: {
@@ -11085,6 +11761,20 @@ export interface components {
             /** @description Every set that gives more memory, cheapest first; what is on the shelf is taken from there. */
             upgrades: components["schemas"]["MemoryUpgrade"][];
         };
+        /** @description A cause that somebody mends. */
+        MendIn: {
+            by: string;
+            cause: string;
+        };
+        /** @description When something is finished: at the tenth, the fiftieth and the ninetieth of a hundred walks. */
+        Minutes: {
+            /** Format: int32 */
+            p10: number;
+            /** Format: int32 */
+            p50: number;
+            /** Format: int32 */
+            p90: number;
+        };
         /** @description Why there is no route of a school. */
         MissingRoute: {
             /** @description What stands in the way where the search came furthest. */
@@ -11717,6 +12407,22 @@ export interface components {
              */
             version: number;
         };
+        /** @description How a plan is walked by reckoning. */
+        RehearsalIn: {
+            if: null | components["schemas"]["Supposing"];
+            /**
+             * Format: int32
+             * @description The seed: the same one gives the same walks.
+             * @default 1
+             */
+            seed: number;
+            /**
+             * Format: int32
+             * @description How many walks.
+             * @default 10000
+             */
+            walks: number;
+        };
         /**
          * @description What a start in a twin showed, and exactly what it was made from. It is evidence for that and nothing else: where one of
          *     these differs from what is asked for, it is another's.
@@ -11764,6 +12470,67 @@ export interface components {
             ofAnother: string[];
             /** @description The rehearsal. */
             record: components["schemas"]["RehearsalRecord"];
+        };
+        /** @description A plan walked by reckoning. */
+        RehearsalSheet: {
+            /** @description For each twentieth of the walks that finish, the minutes by which they are done. */
+            by: number[];
+            /** @description What may go wrong. */
+            failures: components["schemas"]["ForecastFailure"][];
+            /**
+             * Format: double
+             * @description How many of all walks finish, 0 to 1.
+             */
+            finishes: number;
+            /**
+             * Format: int32
+             * @description Recorded stops that the chances rest on.
+             */
+            found: number;
+            /**
+             * Format: int32
+             * @description Minutes with hands on it.
+             */
+            handsOn: number;
+            /**
+             * Format: int32
+             * @description Recorded steps that the times rest on.
+             */
+            learned: number;
+            minutes: null | components["schemas"]["Minutes"];
+            /**
+             * Format: double
+             * @description The shop’s pace beside the catalogue’s, 1 for the same.
+             */
+            pace: number;
+            /** @description The route. */
+            routeId: string;
+            /**
+             * Format: int32
+             * @description Recorded runs.
+             */
+            runs: number;
+            /** @description Its school. */
+            school: components["schemas"]["School"];
+            /**
+             * Format: int32
+             * @description Their seed.
+             */
+            seed: number;
+            /**
+             * Format: int32
+             * @description Steps of its sheet.
+             */
+            steps: number;
+            /** @description Where it stops, in climbing order; empty where nothing stands in its way. */
+            stopsAt: components["schemas"]["StopSheet"][];
+            /** @description Its system; null where nothing is installed. */
+            system: null | string;
+            /**
+             * Format: int32
+             * @description How many walks.
+             */
+            walks: number;
         };
         /** @description Something that is opened for the patch and must be closed again. */
         Relaxation: {
@@ -12373,6 +13140,11 @@ export interface components {
             /** @description Its steps; none where something is missing. */
             steps: components["schemas"]["SheetStep"][];
         };
+        /** @description Something that a check may show. */
+        ShownSheet: {
+            id: string;
+            text: string;
+        };
         /** @description A finding that a cure brings with it. */
         SideEffect: {
             kind: components["schemas"]["SideEffectKind"];
@@ -12684,6 +13456,19 @@ export interface components {
             by: string;
             name: string;
         };
+        /** @description Where a plan would stop. */
+        StopSheet: {
+            /** @description It in a sentence. */
+            about: string;
+            /** @description The cause, by its id. */
+            cause: string;
+            /** @description What is done about it before the work begins. */
+            cure: string;
+            /** @description What it is known from. */
+            evidence: string;
+            /** @description The rung. */
+            rung: components["schemas"]["Rung"];
+        };
         /** @description An image on the shelf. */
         StoredImage: {
             /** Format: date-time */
@@ -12781,6 +13566,27 @@ export interface components {
              * @description Price for one machine in hundredth parts of a mark.
              */
             money: number;
+        };
+        /** @description What somebody wants to know: what would happen, if. */
+        Supposing: {
+            /** @description It is started by this firmware, whatever the plan says: `bios`, `uefi64`, `uefi32`. */
+            firmware: null | string;
+            /**
+             * Format: int32
+             * @description The number of the drive that the firmware starts first after the installation.
+             * @default 0
+             */
+            firstDrive: number;
+            /**
+             * @description Whether the medium is out at the restart although the loader lies on it.
+             * @default false
+             */
+            mediumOut: boolean;
+            /**
+             * @description Whether Secure Boot stays on although the plan switches it off.
+             * @default false
+             */
+            secureBootOn: boolean;
         };
         /**
          * @description How sure a claim is.
@@ -13102,6 +13908,12 @@ export interface components {
          * @enum {unknown}
          */
         Trust: "maker" | "community" | "thirdParty" | "own";
+        /** @description A fact that the probe read in the twin. */
+        TwinFact: {
+            key: string;
+            label: string;
+            shown: string;
+        };
         /** @description A start in the twin of a machine. */
         TwinIn: {
             /** @description `disc` or `stick`. */
@@ -13289,6 +14101,54 @@ export interface components {
             /** @description Ids of cures that would be carried out: parts fitted, switches set. */
             parts: null | string[];
         };
+        /** @description Who asks for a whole way, and how long it may take. */
+        WholeWayIn: {
+            /**
+             * @description Who.
+             * @default nobody
+             */
+            by: string;
+            if: null | components["schemas"]["Supposing"];
+            /**
+             * Format: int32
+             * @description How long it may take, 30 to 1800.
+             * @default 600
+             */
+            limitSeconds: number;
+        };
+        /** @description A picture of the twin's screen. */
+        WholeWayPicture: {
+            /** @description What it shows. */
+            says: string;
+            /** @description Where it is. */
+            url: string;
+        };
+        /** @description What a whole way in the twin of a machine showed. It counts for the plan that it was made from, and for no machine. */
+        WholeWaySheet: {
+            /** @description That, held against what the plan wants. */
+            acceptance: components["schemas"]["AcceptanceLine"][];
+            /** @description What the probe read in the twin. */
+            facts: components["schemas"]["TwinFact"][];
+            /** @description Whether it was installed. */
+            installed: boolean;
+            /** @description Whether the installer let it in. */
+            letIn: boolean;
+            /** @description What it was started from. */
+            medium: string;
+            reached: null | components["schemas"]["Rung"];
+            /** @description The route. */
+            route: string;
+            /** @description Pictures, in order. */
+            screens: components["schemas"]["WholeWayPicture"][];
+            /** @description Whether it started from its drive. */
+            startedFromDrive: boolean;
+            stop: null | components["schemas"]["WholeWayStop"];
+            stopsAt: null | components["schemas"]["Rung"];
+            /** @description What was asked, and what was typed. */
+            typed: components["schemas"]["DialogueLine"][];
+        };
+        /** @enum {unknown} */
+        WholeWayStop: "mediumNotStarted" | "notSigned" | "refused" | "silent" | "processor" | "noDrive" | "notDivided" | "copying" | "noLoaderPlace" | "stopped" | "unanswered" | "driveNotStarted" | "otherSystem" | "systemNotStarted" | "notProbed" | "capped" | "notAsPlanned" | "nobodyKnowsHow" | "timeOver" | null;
         /**
          * @description What is to be done next about a work item.
          * @enum {unknown}

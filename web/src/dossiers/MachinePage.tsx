@@ -34,7 +34,9 @@ const views = [
   ['identity', 'Identity'],
   ['kit', 'Kit'],
   ['board', 'Board'],
+  ['rehearse', 'Rehearse'],
   ['run', 'Run'],
+  ['fault', 'Fault'],
   ['handover', 'Hand-over'],
 ] as const;
 

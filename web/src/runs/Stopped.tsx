@@ -21,7 +21,13 @@ export function Stopped({
   return (
     <section aria-label="The run stopped" className="border-t border-rule py-1">
       <p className="text-quiet">
-        Go on when it is mended, or take the last step back. Nothing mends it?{' '}
+        <Link
+          className="inline-flex min-h-9 items-center font-semibold text-ink underline underline-offset-4"
+          to={`/machines/${run.tag}/fault`}
+        >
+          Find the fault
+        </Link>
+        . Go on when it is mended, or take the last step back. Nothing mends it?{' '}
         <Link className="underline underline-offset-4" to={`/machines/${run.tag}/routes?panel=beside`}>
           Look at other routes
         </Link>

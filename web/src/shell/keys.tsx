@@ -63,7 +63,9 @@ export function Keys() {
             ['n', 'Identity', 'identity'],
             ['j', 'Kit', 'kit'],
             ['g', 'Board', 'board'],
+            ['v', 'Rehearse', 'rehearse'],
             ['u', 'Run', 'run'],
+            ['q', 'Find the fault', 'fault'],
             ['h', 'Hand-over', 'handover'],
           ] as const
         ).map(([key, name, view]): [string, string, () => void] => [

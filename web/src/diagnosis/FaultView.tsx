@@ -1,0 +1,321 @@
+import { useQuery } from '@tanstack/react-query';
+import { useState } from 'react';
+import { Link, useNavigate } from 'react-router';
+import { fails, type Schema } from '../api/client';
+import { howFar, openDiagnosis, useAnswer, useBeginDiagnosis, useMend } from '../api/diagnosisQueries';
+import { machines, run as runQuery } from '../api/queries';
+import { useMachine } from '../dossiers/MachinePage';
+import { RungShape } from '../ladder/RungShape';
+import { pitch } from '../ladder/rungs';
+import { chanceText } from '../rehearsal/words';
+import { Failed, Loading } from '../shell/States';
+import { nobody, useWho } from '../shell/who';
+
+type Search = Schema['DiagnosisSheet'];
+
+const risks: Record<Schema['CheckRisk'], string | null> = {
+  none: null,
+  restart: 'starts it again',
+  opens: 'opens the casing',
+  erases: 'erases something',
+};
+
+/** Why a machine stopped: how far it got, what to look at next, and how likely each cause is. */
+export function FaultView() {
+  const { sheet } = useMachine();
+  const open = useQuery(openDiagnosis(sheet.tag));
+  const rungs = useQuery(howFar);
+  if (fails(open.error, open.data)) return <Failed error={open.error} />;
+  if (rungs.error) return <Failed error={rungs.error} />;
+  if (!open.data || !rungs.data) return <Loading />;
+  const search = open.data[0];
+  return search ? <Searching search={search} key={search.id} /> : <Begin rungs={rungs.data} />;
+}
+
+/** How far did it get? Ten sentences at the ten heights: the first that one sees is the one. */
+function Begin({ rungs }: { rungs: Schema['HowFarSheet'][] }) {
+  const { sheet } = useMachine();
+  const [who] = useWho();
+  const begin = useBeginDiagnosis();
+  const glance = useQuery(machines).data?.find((m) => m.tag === sheet.tag)?.run;
+  const current = useQuery({ ...runQuery(glance?.id ?? ''), enabled: !!glance }).data;
+  const [message, setMessage] = useState('');
+  const stopped = current?.state.stopped === true;
+  return (
+    <section aria-label="Find the fault" className="grid gap-x-5 lg:grid-cols-[minmax(0,1fr)_300px]">
+      <ol aria-label="How far did it get?" className="flex flex-col-reverse">
+        {rungs.map(({ rung, sees }) => (
+          <li key={rung} style={{ height: pitch }} className="border-b border-rule">
+            <button
+              type="button"
+              disabled={begin.isPending}
+              className="flex h-full w-full items-center gap-3 text-left text-[15px] leading-tight hover:bg-sheet"
+              onClick={() => {
+                begin.mutate({
+                  tag: sheet.tag,
+                  rung,
+                  by: who || nobody,
+                  run: stopped ? current.id : null,
+                  message: message.trim() || null,
+                });
+              }}
+            >
+              <RungShape outcome="wall" width={40} bar={8} />
+              <span>{sees}</span>
+            </button>
+          </li>
+        ))}
+      </ol>
+      <div className="min-w-0">
+        <p className="caption">{stopped ? 'The run stopped' : 'A machine that does not do what it should'}</p>
+        <h2 className="font-name text-[36px] leading-[1.05] font-bold" data-loud>
+          How far did it get?
+        </h2>
+        <p className="pt-2">Read from the bottom, and choose the first sentence that is so.</p>
+        <label className="block pt-3">
+          <span className="caption block">What it printed, if it did: typed off, or the serial text</span>
+          <textarea
+            rows={4}
+            maxLength={20_000}
+            value={message}
+            className="w-full border-[1.5px] border-ink bg-sheet p-2 font-value text-[13px]"
+            onChange={(event) => {
+              setMessage(event.target.value);
+            }}
+          />
+        </label>
+        {begin.error && <Failed error={begin.error} />}
+      </div>
+    </section>
+  );
+}
+
+function Searching({ search }: { search: Search }) {
+  const { sheet } = useMachine();
+  const [who] = useWho();
+  const answer = useAnswer(search.id);
+  const mend = useMend(search.id);
+  const begin = useBeginDiagnosis();
+  const go = useNavigate();
+  const [all, setAll] = useState(false);
+  const first = search.causes[0];
+  if (!first) return null;
+  const say = (check: string, seen: string) => {
+    answer.mutate({ check, seen });
+  };
+  const shown = all ? search.causes : search.causes.slice(0, 6);
+  return (
+    <section aria-label="Find the fault">
+      <p className="caption">
+        It does not get past {search.rung}: {search.sees}{' '}
+        <button
+          type="button"
+          className="min-h-8 underline underline-offset-4"
+          onClick={() => {
+            begin.mutate({
+              tag: sheet.tag,
+              rung: search.rung,
+              by: who || nobody,
+              run: search.run,
+              message: search.message,
+            });
+          }}
+        >
+          Look again from the beginning
+        </button>
+      </p>
+      {search.next ? (
+        <NextCheck check={search.next} busy={answer.isPending} say={say} />
+      ) : (
+        <h2 className="font-name text-[36px] leading-[1.05] font-bold" data-loud>
+          {first.about}.
+        </h2>
+      )}
+      {answer.error && <Failed error={answer.error} />}
+      <ol aria-label="Causes" className="mt-3 border-t-[1.5px] border-ink">
+        {shown.map((cause, i) => (
+          <Cause
+            key={cause.cause}
+            cause={cause}
+            sure={!search.next && i === 0}
+            run={search.run}
+            busy={mend.isPending}
+            mend={() => {
+              mend.mutate(
+                { cause: cause.cause, by: who || nobody },
+                {
+                  onSuccess: () => {
+                    if (search.run && !cause.mend.ends) void go(`/machines/${sheet.tag}/run`);
+                  },
+                },
+              );
+            }}
+          />
+        ))}
+      </ol>
+      {mend.error && <Failed error={mend.error} />}
+      <div className="flex flex-wrap gap-x-6">
+        {search.causes.length > shown.length && (
+          <button
+            type="button"
+            className="min-h-9 underline underline-offset-4"
+            onClick={() => {
+              setAll(true);
+            }}
+          >
+            All {search.causes.length} causes
+          </button>
+        )}
+        {search.run && (
+          <Link
+            className="flex min-h-9 items-center underline underline-offset-4"
+            to={`/machines/${sheet.tag}/run`}
+          >
+            Back to the run
+          </Link>
+        )}
+        <span className="flex min-h-9 items-center text-sm text-quiet">
+          {search.recorded > 0
+            ? `${search.recorded} recorded ${search.recorded === 1 ? 'stop' : 'stops'} of this shop count beside the catalogue.`
+            : 'No stop was recorded here yet: chances are the catalogue’s.'}
+        </span>
+      </div>
+      {search.answers.length > 0 && (
+        <section aria-label="What was looked at">
+          <h3 className="caption border-t border-rule pt-2">What was looked at</h3>
+          <ul className="text-[15px]">
+            {search.answers.map((a) => (
+              <li key={a.check}>
+                {a.text} <b>{a.seenText}</b>
+              </li>
+            ))}
+          </ul>
+        </section>
+      )}
+      {search.others.length > 0 && (
+        <details className="pt-2">
+          <summary className="min-h-9 cursor-pointer underline underline-offset-4">
+            Other checks that tell something
+          </summary>
+          {search.others.map((check) => (
+            <NextCheck key={check.check} check={check} busy={answer.isPending} say={say} small />
+          ))}
+        </details>
+      )}
+    </section>
+  );
+}
+
+/** What to look at, and what may be seen. */
+function NextCheck({
+  check,
+  busy,
+  say,
+  small = false,
+}: {
+  check: Schema['CheckSheet'];
+  busy: boolean;
+  say: (check: string, seen: string) => void;
+  small?: boolean;
+}) {
+  const risk = risks[check.risk];
+  return (
+    <section
+      aria-label={small ? check.text : 'Look at this next'}
+      className={small ? 'border-t border-rule py-2' : ''}
+    >
+      {small ? (
+        <p className="text-[16px] font-semibold">{check.text}</p>
+      ) : (
+        <h2 className="font-name text-[32px] leading-[1.08] font-bold" data-loud>
+          {check.text}
+        </h2>
+      )}
+      {check.caution && <p className="border-l-4 border-wall pt-1 pl-3 font-semibold">{check.caution}</p>}
+      <p className="text-quiet">
+        About {check.minutes} min{risk && `, ${risk}`}.
+      </p>
+      <div className="flex flex-wrap gap-2 pt-2">
+        {check.shows.map((s) => (
+          <button
+            key={s.id}
+            type="button"
+            disabled={busy}
+            className={`border-[1.5px] border-ink px-4 text-left first-letter:uppercase hover:bg-ink hover:text-ground ${small ? 'min-h-9' : 'min-h-12 text-lg font-semibold'}`}
+            onClick={() => {
+              say(check.check, s.id);
+            }}
+          >
+            {s.text}
+          </button>
+        ))}
+      </div>
+    </section>
+  );
+}
+
+/** A cause: how likely, why, and what is done about it. */
+function Cause({
+  cause,
+  sure,
+  run: ofRun,
+  busy,
+  mend,
+}: {
+  cause: Schema['CauseSheet'];
+  sure: boolean;
+  run: string | null | undefined;
+  busy: boolean;
+  mend: () => void;
+}) {
+  const [open, setOpen] = useState(false);
+  const shown = sure || open;
+  return (
+    <li className="border-b border-rule py-1.5" data-cause={cause.cause}>
+      <button
+        type="button"
+        aria-expanded={shown}
+        className="grid min-h-9 w-full grid-cols-[86px_84px_minmax(0,1fr)] items-center gap-x-3 text-left"
+        onClick={() => {
+          setOpen(!open);
+        }}
+      >
+        <b className="text-right font-value text-[17px] tabular-nums">{chanceText(cause.chance)}</b>
+        <span className="block h-3 border-[1.5px] border-ink" aria-hidden>
+          <span className="block h-full bg-ink" style={{ width: `${cause.chance * 100}%` }} />
+        </span>
+        <span className={sure ? 'text-lg font-bold' : ''}>{cause.about}</span>
+      </button>
+      {shown && (
+        <div className="pl-[182px]">
+          {cause.why.length > 0 && (
+            <ul className="text-[14.5px] text-quiet">
+              {cause.why.map((w) => (
+                <li key={w}>{w}</li>
+              ))}
+            </ul>
+          )}
+          <p className="pt-1">
+            <b>{cause.mend.ends ? 'The work ends here: ' : 'What mends it: '}</b>
+            {cause.mend.text} <span className="text-quiet">About {cause.mend.minutes} min.</span>
+          </p>
+          {cause.mend.caution && (
+            <p className="border-l-4 border-wall pl-3 font-semibold">{cause.mend.caution}</p>
+          )}
+          <button
+            type="button"
+            disabled={busy}
+            className="mt-1 mb-1 min-h-11 border-[1.5px] border-ink px-4 font-semibold hover:bg-ink hover:text-ground"
+            onClick={mend}
+          >
+            {cause.mend.ends
+              ? 'That is it: stop here'
+              : ofRun
+                ? 'That is it: make it the next step'
+                : 'That is it: it is mended'}
+          </button>
+        </div>
+      )}
+    </li>
+  );
+}
