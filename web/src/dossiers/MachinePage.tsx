@@ -122,13 +122,13 @@ export function MachinePage() {
     <div className="flex flex-1 flex-col">
       <NamePlate sheet={sheet.data} keys={keys.data} />
       <div className="flex flex-wrap items-end justify-between gap-x-6 border-b-[1.5px] border-ink">
-        <nav aria-label="Views of this machine" className="flex gap-6">
+        <nav aria-label="Views of this machine" className="flex flex-wrap gap-x-[14px]">
           {shown.map(([view, name]) => (
             <NavLink
               key={view}
               to={{ pathname: view, search: search.toString() }}
               className={({ isActive }) =>
-                `flex min-h-10 items-center border-b-4 pt-1 text-[17px] whitespace-nowrap ${isActive ? 'border-ink font-bold' : 'border-transparent text-quiet hover:text-ink'}`
+                `flex min-h-10 items-center border-b-4 pt-1 text-[16px] whitespace-nowrap ${isActive ? 'border-ink font-bold' : 'border-transparent text-quiet hover:text-ink'}`
               }
             >
               {name}

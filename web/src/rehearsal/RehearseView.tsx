@@ -9,7 +9,7 @@ import { RungShape } from '../ladder/RungShape';
 import { pitch, rungs } from '../ladder/rungs';
 import { useRouteName } from '../routes/words';
 import { Failed, Loading } from '../shell/States';
-import { addMinutes, chanceText, clockNow, doneBy, timeText } from './words';
+import { addMinutes, chanceText, clockNow, doneBy, isClock, timeText } from './words';
 import { WholeWay } from './WholeWay';
 
 type Rehearsal = Schema['RehearsalSheet'];
@@ -112,7 +112,7 @@ function Rungs({ data }: { data: Rehearsal }) {
             <span className="min-w-0 text-[14.5px] leading-tight">
               {stop ? (
                 <>
-                  <b className="text-wall">{stop.about}</b>
+                  <b className="line-clamp-1 text-wall">{stop.about}</b>
                   <span className="line-clamp-1 text-quiet">{stop.evidence}</span>
                 </>
               ) : here[0] ? (
@@ -133,7 +133,9 @@ function Rungs({ data }: { data: Rehearsal }) {
 
 /** When it is done if somebody begins at a time of the clock, and with how much of a chance. */
 function When({ data }: { data: Rehearsal }) {
-  const [begin, setBegin] = useState(clockNow);
+  const [typed, setTyped] = useState(clockNow);
+  // While somebody types, what was reckoned with stays.
+  const begin = isClock(typed) ? typed : clockNow();
   const minutes = data.minutes;
   if (!minutes) return null;
   return (
@@ -141,11 +143,14 @@ function When({ data }: { data: Rehearsal }) {
       <label className="flex items-baseline gap-2">
         <span className="caption">Begun at</span>
         <input
-          type="time"
-          value={begin}
+          inputMode="numeric"
+          maxLength={5}
+          size={6}
+          value={typed}
+          aria-invalid={isClock(typed) ? undefined : true}
           className="h-10 border-b-2 border-ink bg-transparent font-value text-lg"
           onChange={(event) => {
-            setBegin(event.target.value || clockNow());
+            setTyped(event.target.value);
           }}
         />
       </label>

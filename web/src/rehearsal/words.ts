@@ -33,3 +33,6 @@ export const addMinutes = (clock: string, minutes: number) => {
 /** By how many minutes a share of the walks is done; `by` has one number for each twentieth. */
 export const doneBy = (by: readonly number[], share: number) =>
   by[Math.min(by.length - 1, Math.max(0, Math.ceil(share * by.length) - 1))] ?? 0;
+
+/** Whether a text is a time of the clock, "15:05". */
+export const isClock = (text: string) => /^([01]\d|2[0-3]):[0-5]\d$/.test(text);
