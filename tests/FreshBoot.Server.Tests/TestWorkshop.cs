@@ -104,6 +104,18 @@ public sealed class TestWorkshop : WebApplicationFactory<Program>
             by = "Pim",
         };
 
+    /// <summary>The catalogue that ships.</summary>
+    public static FreshBoot.Core.Catalogue.ShopCatalogue ShippedCatalogue() =>
+        FreshBoot.Core.Catalogue.PackReader.Read(
+            File.ReadAllText(Path.Combine(Home, "catalogue", "schemas", "pack.schema.json")),
+            [
+                .. Directory
+                    .GetFiles(Path.Combine(Home, "catalogue", "packs"), "*.json")
+                    .Order(StringComparer.Ordinal)
+                    .Select(f => (Path.GetFileName(f), File.ReadAllText(f))),
+            ]
+        );
+
     private static string FindHome()
     {
         var folder = new DirectoryInfo(AppContext.BaseDirectory);

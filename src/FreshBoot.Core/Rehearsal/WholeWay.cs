@@ -185,7 +185,8 @@ public sealed record WholeWayFound(
             );
         }
         var second = TwinVerdict.Judge(drive, starts.DriveFirmware ?? "", null);
-        if (second.Verdict == "nothing")
+        // A boot sector with a table and no loader is started too, and says nothing ever.
+        if (second.Verdict == "nothing" || string.IsNullOrWhiteSpace(drive))
             return Stops(
                 Rung.Setup,
                 Rung.Disk,
@@ -229,6 +230,14 @@ public sealed record WholeWayFound(
                 $"The installer asks “{question}”, and nobody wrote down what is typed there.",
                 letIn: true
             );
+        if (Line(starts.MediumText, talk.Stops) is null && LoaderError(starts.MediumText) is { } error)
+            return Stops(
+                Rung.Medium,
+                Rung.Medium,
+                WholeWayStop.Copying,
+                $"Its loader cannot read what stands on the medium: {error}",
+                letIn: true
+            );
         if (Line(starts.MediumText, talk.Stops) is not { } line)
             return Stops(
                 Rung.Setup,
@@ -255,6 +264,45 @@ public sealed record WholeWayFound(
             letIn: true
         );
     }
+
+    /// <summary>
+    /// What a loader says of a file that it cannot read or use, or a kernel of its archive; null where it says nothing of the kind.
+    /// Graphics that it does not find are no fault.
+    /// </summary>
+    public static string? LoaderError(string text) =>
+        text.Split('\n')
+            .Select(l => l.Trim())
+            .FirstOrDefault(l =>
+                (
+                    l.StartsWith("error: ", StringComparison.Ordinal)
+                    && !l.Contains("video mode", StringComparison.Ordinal)
+                ) || l.Contains("Kernel panic", StringComparison.Ordinal)
+            );
+
+    /// <summary>The cause as the fault finder calls it; null where it came to its end, or nobody could tell.</summary>
+    public string? Cause =>
+        Stop switch
+        {
+            WholeWayStop.MediumNotStarted => "wrong-scheme",
+            WholeWayStop.NotSigned => "loader-not-signed",
+            WholeWayStop.Refused when Why.Contains("by legacy BIOS, not by UEFI", StringComparison.Ordinal) =>
+                "wrong-entry",
+            WholeWayStop.Refused when Why.Contains("the model (", StringComparison.Ordinal) => "identity-wrong",
+            WholeWayStop.Refused
+                when Why.Contains("TPM", StringComparison.Ordinal)
+                    && !Why.Contains("the processor (", StringComparison.Ordinal) => "gate-tpm",
+            WholeWayStop.Refused => "gate-checked",
+            WholeWayStop.Processor => "word-size",
+            WholeWayStop.NoDrive => "no-storage-driver",
+            WholeWayStop.Copying when StopsAt == Rung.Medium => "write-incomplete",
+            WholeWayStop.Copying or WholeWayStop.NotDivided => "no-room",
+            WholeWayStop.NoLoaderPlace => "no-loader-place",
+            WholeWayStop.DriveNotStarted => "loader-on-medium",
+            WholeWayStop.OtherSystem => "other-drive-first",
+            WholeWayStop.SystemNotStarted when StopsAt == Rung.Devices => "no-storage-driver",
+            WholeWayStop.Capped => "memory-cap",
+            _ => null,
+        };
 
     private static WholeWayFound Stops(
         Rung? reached,

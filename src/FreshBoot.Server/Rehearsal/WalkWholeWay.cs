@@ -44,6 +44,7 @@ internal sealed record TwinFact(string Key, string Label, string Shown);
 /// <param name="Reached">The highest rung that was reached; null where not even the medium started.</param>
 /// <param name="StopsAt">The rung where it stopped; null where it came to its end.</param>
 /// <param name="Stop">Why, as a word; null where it came to its end.</param>
+/// <param name="Cause">The same as the fault finder calls it.</param>
 /// <param name="LetIn">Whether the installer let it in.</param>
 /// <param name="Installed">Whether it was installed.</param>
 /// <param name="StartedFromDrive">Whether it started from its drive.</param>
@@ -57,6 +58,7 @@ internal sealed record WholeWaySheet(
     Rung? Reached,
     Rung? StopsAt,
     WholeWayStop? Stop,
+    string? Cause,
     bool LetIn,
     bool Installed,
     bool StartedFromDrive,
@@ -350,6 +352,7 @@ internal sealed class WalkWholeWay(
                     found.Reached,
                     found.StopsAt,
                     found.Stop,
+                    found.Cause,
                     found.LetIn,
                     found.Installed,
                     found.StartedFromDrive,

@@ -113,6 +113,10 @@ public static class WholeWay
         private readonly List<WholeWayScreen> _screens = [];
         private readonly InstallerDialogue? _dialogue = talk is null ? null : new InstallerDialogue(talk, fill);
         private string? _last;
+        private DateTime? _mute;
+
+        /// <summary>How long a boot sector may say nothing before it is taken for one without a loader.</summary>
+        private static readonly TimeSpan Mute = TimeSpan.FromSeconds(20);
 
         public async Task<WholeWayRun> GoAsync(CancellationToken stop)
         {
@@ -300,10 +304,26 @@ public static class WholeWay
                 || text.Contains("UEFI Interactive Shell", StringComparison.Ordinal)
             )
                 return "nothing that starts";
+            if (
+                name == "drive"
+                && string.IsNullOrWhiteSpace(text)
+                && Emulator.Read(work, "firmware").Contains("Booting from 0", StringComparison.Ordinal)
+            )
+            {
+                _mute ??= DateTime.UtcNow;
+                if (DateTime.UtcNow - _mute > Mute)
+                    return "a boot sector that says nothing";
+            }
             if (says is not null && text.Contains(says.Refuses, StringComparison.Ordinal))
                 return "refused";
             if (talk is null)
                 return null;
+            if (
+                says is not null
+                && text.IndexOf(says.LetsIn, StringComparison.Ordinal) is var letIn and >= 0
+                && WholeWayFound.LoaderError(text[letIn..]) is not null
+            )
+                return "a file that cannot be read";
             if (text.Contains(talk.Stops, StringComparison.Ordinal))
                 return "it stops";
             if (_dialogue!.Unanswered is not null)
