@@ -141,6 +141,8 @@ const views = [
   '/catalogue/packs',
   '/machines/MR-0409/prepare',
   '/machines/MR-0401/layout',
+  '/machines/MR-0405/rehearse',
+  '/machines/MR-0404/fault',
   '/machines/MR-0423/switches',
   '/shelf/chips?tag=MR-0411',
   '/machines/MR-0409/run',

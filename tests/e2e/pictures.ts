@@ -22,6 +22,8 @@ for (const [name, path] of [
   ['identity', '/machines/MR-0422/identity'],
   ['kit', '/machines/MR-0418/kit?aim=canzona-6'],
   ['images', '/shelf/images'],
+  ['rehearse', '/machines/MR-0409/rehearse'],
+  ['fault', '/machines/MR-0431/fault'],
   ['routes', '/machines/MR-0417/routes'],
   ['fleet', '/fleet?cell=MR-0417/tessaly-6-r2'],
   ['run-step', '/machines/MR-0422/run'],
@@ -32,6 +34,7 @@ for (const [name, path] of [
     // One of them with the lamp off: the sheet in a dark workshop.
     if (name === 'run-wait') await page.addInitScript(() => localStorage.setItem('fresh-boot-lamp', 'off'));
     await page.goto(path);
+    if (name === 'fault') await page.getByRole('button', { name: /^It runs; a device/ }).click();
     if (name === 'chips')
       for (const button of ['Read the chip', 'Read it once more', 'Read it once more']) {
         await page.getByRole('button', { name: button }).click();
@@ -50,13 +53,6 @@ test('sheet', async ({ page }) => {
   await page.emulateMedia({ media: 'print' });
   await page.goto(`/api/runs/${all.find((m) => m.tag === 'MR-0422')?.run?.id}/sheet`);
   await picture(page, 'sheet');
-});
-
-test('recipe', async ({ page }) => {
-  await page.goto('/images/1');
-  await page.getByRole('button', { name: 'Lift the gates of Tessaly 6, release 1' }).click();
-  await page.getByLabel('Lines of setup/gates.conf').waitFor();
-  await picture(page, 'recipe');
 });
 
 // The image held against the machine, with what a start showed.

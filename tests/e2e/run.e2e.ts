@@ -1,6 +1,6 @@
 import { expect, type Page, seriousFaults, startTwin, test } from './app.ts';
 import { endWait, leader, press, scan, tabTo } from './keyboard.ts';
-import { bring, bundleOf, heading, name, write } from './walk.ts';
+import { bring, bundleOf, heading, name, wholeWay, write } from './walk.ts';
 
 const probeBundle = (code?: string) =>
   bundleOf(
@@ -68,6 +68,11 @@ test('the whole way: refused in the twin, recipe, image, stick, let in, run, pro
   await startTwin(page);
   await expect(page.locator('[data-verdict]')).toHaveText('let in');
   await expect(page.locator('li[data-item=image]')).toContainText('Seen in the twin: let in, as a stick');
+  expect(await seriousFaults(page)).toEqual([]);
+
+  // Walked before the work: by reckoning, and for real, whole, on an empty drive in the twin.
+  await leader(page, 'v');
+  await wholeWay(page);
   expect(await seriousFaults(page)).toEqual([]);
 
   await page.goto(chosen);

@@ -1,6 +1,6 @@
 import { expect, seriousFaults, startTwin, test } from './app.ts';
 import { endWait, press, scan, tabTo } from './keyboard.ts';
-import { bring, bundleOf, heading, name, write } from './walk.ts';
+import { bring, bundleOf, heading, name, wholeWay, write } from './walk.ts';
 
 test('a model-locked system refuses a machine, lets it in with an identity and a kit, and runs on it', async ({
   page,
@@ -51,6 +51,10 @@ test('a model-locked system refuses a machine, lets it in with an identity and a
   await page.getByLabel('It says it is').selectOption(number);
   await startTwin(page);
   await expect(page.locator('[data-verdict=letIn]').first()).toBeVisible();
+
+  // The whole way under that identity: installed, started from its drive, read by the probe.
+  await page.goto(`/machines/${tag}/rehearse?aim=canzona-6`);
+  await wholeWay(page);
 
   // Its stick, and the sheet step by step: kit, restarts with the stick in, patches, loader onto the drive.
   await write(page, 'Stick 1, blue');

@@ -60,3 +60,15 @@ export function bundleOf(dmi: string, code?: string, memoryKb = 2_013_000): Buff
   rmSync(folder, { recursive: true });
   return bundle;
 }
+
+/** Walks the route of the page whole in the twin: nothing stands in its way by reckoning, and it comes to its end for real. */
+export async function wholeWay(page: Page) {
+  await expect(page.getByRole('heading', { name: 'Nothing stands in its way.' })).toBeVisible();
+  const walked = page.locator('figure[data-whole-way]');
+  await page.getByRole('button', { name: 'Walk the whole way' }).press('Enter');
+  // Two starts of an emulated machine, an installation between them.
+  await expect(walked).toBeVisible({ timeout: 300_000 });
+  await expect(walked).toHaveAttribute('data-whole-way', 'whole');
+  await expect(walked).toContainText('started from its drive');
+  await expect(page.getByRole('list', { name: 'Acceptance in the twin' })).toContainText('It starts as planned');
+}

@@ -176,7 +176,7 @@ function Searching({ search }: { search: Search }) {
         )}
         <span className="flex min-h-9 items-center text-sm text-quiet">
           {search.recorded > 0
-            ? `${search.recorded} recorded ${search.recorded === 1 ? 'stop' : 'stops'} of this shop count beside the catalogue.`
+            ? `${search.recorded} recorded ${search.recorded === 1 ? 'stop of this shop counts' : 'stops of this shop count'} beside the catalogue.`
             : 'No stop was recorded here yet: chances are the catalogue’s.'}
         </span>
       </div>
