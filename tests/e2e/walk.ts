@@ -70,5 +70,7 @@ export async function wholeWay(page: Page) {
   await expect(walked).toBeVisible({ timeout: 300_000 });
   await expect(walked).toHaveAttribute('data-whole-way', 'whole');
   await expect(walked).toContainText('started from its drive');
-  await expect(page.getByRole('list', { name: 'Acceptance in the twin' })).toContainText('It starts as planned');
+  await expect(page.getByRole('list', { name: 'Acceptance in the twin' })).toContainText(
+    'It starts as planned',
+  );
 }

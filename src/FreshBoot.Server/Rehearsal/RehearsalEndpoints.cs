@@ -1,3 +1,5 @@
+using FreshBoot.Server.Hosting;
+
 namespace FreshBoot.Server.Rehearsal;
 
 internal static class RehearsalEndpoints
@@ -22,6 +24,7 @@ internal static class RehearsalEndpoints
                 async (string tag, string route, RehearsalIn asked, Rehearse rehearse, CancellationToken stop) =>
                     TypedResults.Ok(await rehearse.DoAsync(tag, route, asked, stop))
             )
+            .WithMetadata(new OnlyReads())
             .WithSummary("Walks a route by reckoning: where it would stop, how long it takes, and what may go wrong")
             .ProducesProblem(StatusCodes.Status400BadRequest)
             .ProducesProblem(StatusCodes.Status404NotFound)

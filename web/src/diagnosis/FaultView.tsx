@@ -141,14 +141,13 @@ function Searching({ search }: { search: Search }) {
             run={search.run}
             busy={mend.isPending}
             mend={() => {
-              mend.mutate(
-                { cause: cause.cause, by: who || nobody },
-                {
-                  onSuccess: () => {
-                    if (search.run && !cause.mend.ends) void go(`/machines/${sheet.tag}/run`);
-                  },
-                },
-              );
+              // The search ends with it, and this page is another one before the answer is here.
+              mend
+                .mutateAsync({ cause: cause.cause, by: who || nobody })
+                .then(() => {
+                  if (search.run && !cause.mend.ends) void go(`/machines/${sheet.tag}/run`);
+                })
+                .catch(() => undefined);
             }}
           />
         ))}
