@@ -92,5 +92,9 @@ public sealed class RehearsalApiTests(DemoWorkshop demo) : IClassFixture<DemoWor
                 .First(i => i.GetProperty("id").GetString() == "image")
                 .GetProperty("evidence")[0];
         (await EvidenceAsync()).GetProperty("isEvidence").GetBoolean().ShouldBeTrue();
+        (await _client.GetFromJsonAsync<JsonElement>("/api/jobs?kind=wholeWay&tag=MR-0405"))
+            .GetArrayLength()
+            .ShouldBe(1);
+        (await _client.GetAsync("/api/jobs?kind=holiday")).StatusCode.ShouldBe(HttpStatusCode.BadRequest);
     }
 }

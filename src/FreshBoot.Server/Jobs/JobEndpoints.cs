@@ -10,7 +10,7 @@ internal static class JobEndpoints
         app.MapGet(
                 "/api/jobs",
                 (
-                    JobKind? kind,
+                    string? kind,
                     int? image,
                     string? tag,
                     int? medium,
@@ -19,7 +19,7 @@ internal static class JobEndpoints
                     CancellationToken stop
                 ) =>
                     jobs.ListAsync(
-                        kind,
+                        KindOf(kind),
                         image,
                         tag is null ? null : Given.Tag(tag, "tag"),
                         medium,
@@ -27,7 +27,8 @@ internal static class JobEndpoints
                         stop
                     )
             )
-            .WithSummary("Long work, the latest first: all, or of one kind, image, machine or medium");
+            .WithSummary("Long work, the latest first: all, or of one kind, image, machine or medium")
+            .ProducesProblem(StatusCodes.Status400BadRequest);
         app.MapGet("/api/jobs/{id:int}", (int id, JobRunner jobs, CancellationToken stop) => jobs.GetAsync(id, stop))
             .WithSummary("One piece of long work: how far it is, or what came of it")
             .ProducesProblem(StatusCodes.Status404NotFound);
@@ -63,4 +64,15 @@ internal static class JobEndpoints
             .Produces<byte[]>(contentType: "image/png")
             .ProducesProblem(StatusCodes.Status404NotFound);
     }
+
+    /// <summary>A kind as answers write it; the framework itself would take only the name of the code.</summary>
+    private static JobKind? KindOf(string? text) =>
+        text is null ? null
+        : Enum.TryParse<JobKind>(text, ignoreCase: true, out var kind) && !char.IsAsciiDigit(text[0]) ? kind
+        : throw new RefusedException(
+            RefusalKind.Invalid,
+            $"There is no kind of work “{text}”.",
+            "kind",
+            $"{Numbers.Join(Enum.GetNames<JobKind>().Select(n => $"“{char.ToLowerInvariant(n[0])}{n[1..]}”"), "or")}."
+        );
 }

@@ -2883,7 +2883,7 @@ export interface paths {
             parameters: {
                 query?: {
                     image?: number;
-                    kind?: components["schemas"]["JobKind"];
+                    kind?: string;
                     medium?: number;
                     tag?: string;
                     take?: number;
@@ -2901,6 +2901,15 @@ export interface paths {
                     };
                     content: {
                         "application/json": components["schemas"]["JobSheet"][];
+                    };
+                };
+                /** @description Bad Request */
+                400: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/problem+json": components["schemas"]["ProblemDetails"];
                     };
                 };
             };
@@ -14127,6 +14136,8 @@ export interface components {
         WholeWaySheet: {
             /** @description That, held against what the plan wants. */
             acceptance: components["schemas"]["AcceptanceLine"][];
+            /** @description The same as the fault finder calls it. */
+            cause: null | string;
             /** @description What the probe read in the twin. */
             facts: components["schemas"]["TwinFact"][];
             /** @description Whether it was installed. */

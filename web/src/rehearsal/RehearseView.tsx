@@ -220,13 +220,13 @@ function Failures({ data }: { data: Rehearsal }) {
           {shown.map((f) => (
             <tr key={f.cause} className="border-t border-rule align-top">
               <td className="py-1.5 pr-3">{f.rung}</td>
-              <td className="pr-3">
+              <td className="py-1.5 pr-3">
                 {f.about}
                 {f.ends && <b className="text-wall"> ends the work</b>}
               </td>
-              <td className="pr-3 text-right font-value tabular-nums">{chanceText(f.chance)}</td>
-              <td className="pr-4 text-right font-value tabular-nums">{timeText(f.costs)}</td>
-              <td className="text-quiet">
+              <td className="py-1.5 pr-3 text-right font-value tabular-nums">{chanceText(f.chance)}</td>
+              <td className="py-1.5 pr-4 text-right font-value tabular-nums">{timeText(f.costs)}</td>
+              <td className="py-1.5 text-quiet">
                 {f.before ? (
                   f.saves > 0 ? (
                     <>
