@@ -128,7 +128,7 @@ web_checks() {
 }
 core_checks() {
   step "C# format" dotnet csharpier check .
-  step "shell scripts" shellcheck -x demo.sh test.sh scripts/*.sh probe/*.sh
+  step "shell scripts" shellcheck -x demo.sh test.sh scripts/*.sh probe/*.sh demo/live/init demo/live/*.sh
   dotnet_tests FreshBoot.Formats.Tests
   dotnet_tests FreshBoot.Core.Tests
 }

@@ -93,6 +93,7 @@ while IFS= read -r text < $line; do
   say "+"
 done
 if [ "$text" = whole ]; then
+  # shellcheck disable=SC2016 # the script expands it when it runs
   if [ -d /sys/firmware/efi ]; then
     printf 'set -e\nprintf "label: gpt\\nsize=512MiB, type=c12a7328-f81f-11d2-ba4b-00a0c93ec93b, name=efi\\ntype=0fc63daf-8483-4772-8e79-3d69d8477de4, name=system\\n" | sfdisk -q --wipe always "$1"\nmkfs.vfat -F 32 -n EFI "$1"1\nmkfs.ext4 -q -L system "$1"2\n' > /tmp/layout.sh
   else
@@ -143,8 +144,8 @@ sync
   echo "region=\"$region\""
   echo "keyboard=\"$keyboard\""
 } > /target/etc/system.conf
-[ -z "$swap" ] || echo "$(blkid -s UUID -o value "$swap")" > /target/etc/swap
-[ -z "$home" ] || echo "$(blkid -s UUID -o value "$home")" > /target/etc/home
+[ -z "$swap" ] || blkid -s UUID -o value "$swap" > /target/etc/swap
+[ -z "$home" ] || blkid -s UUID -o value "$home" > /target/etc/home
 cp /medium/setup/answers.conf /target/etc/answers.conf 2> /dev/null
 # The medium's own second patches, such as a driver that its maker leaves out.
 cp -r /medium/setup/second /target/etc/second 2> /dev/null
@@ -190,6 +191,7 @@ else
   fi
   dd if=/medium/live/drive/core.img of="$drive" bs=512 seek="$at" conv=notrunc 2> /dev/null
   # Little-endian: where the loader begins, and where its second sector lies.
+  # shellcheck disable=SC2059 # the format is made of octal escapes
   little() { printf "\\$(printf %03o $(($1 & 255)))\\$(printf %03o $((($1 >> 8) & 255)))\\$(printf %03o $((($1 >> 16) & 255)))\\$(printf %03o $((($1 >> 24) & 255)))"; }
   little "$at" | dd of="$drive" bs=1 seek=92 conv=notrunc 2> /dev/null
   little $((at + 1)) | dd of="$drive" bs=1 seek=$((at * 512 + 500)) conv=notrunc 2> /dev/null

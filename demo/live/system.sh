@@ -11,6 +11,8 @@ say() {
 }
 exec > /dev/tty0 2>&1
 [ $line = /dev/ttyS0 ] && stty -F $line -echo 2> /dev/null
+title='' build=''
+# shellcheck disable=SC1091 # setup wrote it
 . /etc/system.conf
 say "$title $build, first process of the system on the drive"
 [ ! -e /etc/swap ] || swapon "$(blkid -U "$(cat /etc/swap)")" 2> /dev/null
@@ -39,7 +41,7 @@ if [ ! -e /etc/first-start-done ]; then
   ask password "A first password, or \"none\"."
   printf '%s' "$name" > /etc/hostname
   adduser -D -H -s /bin/sh "${user:-user}" 2> /dev/null
-  [ ! -d /etc/second ] || say "  second patches: $(ls /etc/second | tr '\n' ' ')"
+  [ ! -d /etc/second ] || say "  second patches: $(cd /etc/second && echo *)"
   sync
   : > /etc/first-start-done
 fi

@@ -303,7 +303,7 @@ public static class Reckoner
                 Rung = rung.Rung,
             };
         }
-        // 32 bits address 4 GiB (Intel SDM, volume 1, 3.3): what is fitted beyond is not seen.
+        // 32 bits address 4 GiB: what is fitted beyond is not seen.
         if (
             q.Sheet.System is not null
             && q.Sheet.Route.School is not (School.Stay or School.Retire)
