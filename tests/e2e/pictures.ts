@@ -21,7 +21,6 @@ for (const [name, path] of [
   ['chips', '/shelf/chips?tag=MR-0411'],
   ['identity', '/machines/MR-0422/identity'],
   ['kit', '/machines/MR-0418/kit?aim=canzona-6'],
-  ['images', '/shelf/images'],
   ['rehearse', '/machines/MR-0409/rehearse'],
   ['fault', '/machines/MR-0431/fault'],
   ['routes', '/machines/MR-0417/routes'],

@@ -2,7 +2,7 @@ import { useQuery } from '@tanstack/react-query';
 import { useState } from 'react';
 import { Link, useSearchParams } from 'react-router';
 import { Refusal, type Schema, fails } from '../api/client';
-import { rehearsal, routes } from '../api/queries';
+import { health, rehearsal, routes } from '../api/queries';
 import { systemName } from '../dossiers/facts';
 import { useMachine } from '../dossiers/MachinePage';
 import { RungShape } from '../ladder/RungShape';
@@ -133,9 +133,11 @@ function Rungs({ data }: { data: Rehearsal }) {
 
 /** When it is done if somebody begins at a time of the clock, and with how much of a chance. */
 function When({ data }: { data: Rehearsal }) {
-  const [typed, setTyped] = useState(clockNow);
-  // While somebody types, what was reckoned with stays.
-  const begin = isClock(typed) ? typed : clockNow();
+  // The workshop's clock, which is not this browser's.
+  const now = clockNow(useQuery(health).data?.now ?? new Date().toISOString());
+  const [own, setTyped] = useState<string | null>(null);
+  const typed = own ?? now;
+  const begin = isClock(typed) ? typed : now;
   const minutes = data.minutes;
   if (!minutes) return null;
   return (

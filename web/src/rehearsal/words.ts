@@ -16,9 +16,9 @@ export const chanceText = (chance: number) =>
 export const timeText = (minutes: number) =>
   minutes < 60 ? `${minutes} min` : `${Math.floor(minutes / 60)} h ${String(minutes % 60).padStart(2, '0')}`;
 
-/** The workshop's wall clock, to five minutes. */
-export const clockNow = () => {
-  const now = clockTime(new Date().toISOString());
+/** A moment on the workshop's wall clock, to five minutes. */
+export const clockNow = (moment: string) => {
+  const now = clockTime(moment);
   return `${now.slice(0, 3)}${String(Math.floor(Number(now.slice(3)) / 5) * 5).padStart(2, '0')}`;
 };
 
