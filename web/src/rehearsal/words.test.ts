@@ -13,7 +13,7 @@ test('a chance promises no more digits than anybody knows', () => {
 });
 
 test('a time of the clock goes on over midnight, and says that it does', () => {
-  expect(clockNow('2026-12-03T14:23:59Z')).toMatch(/^\d\d:20$/);
+  expect(clockNow('2026-12-03T14:23:59Z')).toMatch(/^\d\d:[25]0$/);
   expect(addMinutes('15:00', 120)).toBe('17:00');
   expect(addMinutes('23:50', 20)).toBe('00:10 +1 d');
   expect(addMinutes('08:05', 2 * 1440)).toBe('08:05 +2 d');
