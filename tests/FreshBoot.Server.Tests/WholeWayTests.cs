@@ -63,7 +63,7 @@ public sealed class WholeWayTests : IDisposable
         string? layout = null,
         bool secureBoot = false,
         long driveBytes = 32_000_000_000,
-        int seconds = 240
+        int seconds = 1200
     ) =>
         await WholeWay.WalkAsync(
             new WholeWaySetUp(
@@ -293,7 +293,7 @@ public sealed class WholeWayTests : IDisposable
             new DialogueFill("1", null, "mr-0001", "user", Code),
             Directory.CreateTempSubdirectory("screens-").FullName,
             _folder,
-            TimeSpan.FromSeconds(240),
+            TimeSpan.FromSeconds(1200),
             (_, _) => cancel.Cancel(),
             cancel.Token
         );
@@ -307,7 +307,7 @@ public sealed class WholeWayTests : IDisposable
     {
         // An installer that asks nothing and says nothing more: a loader that waits for an hour.
         var bios = Machine(("firmware.kind", "bios"), ("firmware.startedBy", "bios"), ("tpm.version", "absent"));
-        var run = await WalkAsync(DemoImages.Of("plover-light-5"), "wickerwork-26", bios, "bios", seconds: 15);
+        var run = await WalkAsync(DemoImages.Of("plover-light-5"), "wickerwork-26", bios, "bios", seconds: 60);
         run.Found.Stop.ShouldBe(WholeWayStop.TimeOver);
         Directory.GetDirectories(_folder).ShouldBeEmpty();
     }

@@ -67,7 +67,7 @@ export async function wholeWay(page: Page) {
   const walked = page.locator('figure[data-whole-way]');
   await page.getByRole('button', { name: 'Walk the whole way' }).press('Enter');
   // Two starts of an emulated machine, an installation between them.
-  await expect(walked).toBeVisible({ timeout: 300_000 });
+  await expect(walked).toBeVisible({ timeout: 650_000 });
   await expect(walked).toHaveAttribute('data-whole-way', 'whole');
   await expect(walked).toContainText('started from its drive');
   await expect(page.getByRole('list', { name: 'Acceptance in the twin' })).toContainText(

@@ -116,7 +116,7 @@ public static class WholeWay
         private DateTime? _mute;
 
         /// <summary>How long a boot sector may say nothing before it is taken for one without a loader.</summary>
-        private static readonly TimeSpan Mute = TimeSpan.FromSeconds(20);
+        private static readonly TimeSpan Mute = TimeSpan.FromSeconds(60);
 
         public async Task<WholeWayRun> GoAsync(CancellationToken stop)
         {
