@@ -28,7 +28,13 @@ public sealed class WholeWayFaultTests
         begun.StatusCode.ShouldBe(HttpStatusCode.Accepted, await begun.Content.ReadAsStringAsync());
         var id = (await begun.JsonAsync()).GetProperty("id").GetInt32();
         while ((await EmulatorsAsync(server)).Length == 0)
+        {
+            (await server.Client.GetFromJsonAsync<JsonElement>($"/api/jobs/{id}"))
+                .GetProperty("state")
+                .GetString()
+                .ShouldBeOneOf("queued", "running");
             await Task.Delay(100);
+        }
         server.Kill();
         await server.StartAsync();
         var job = await server.Client.GetFromJsonAsync<JsonElement>($"/api/jobs/{id}");
