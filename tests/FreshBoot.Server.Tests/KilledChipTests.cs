@@ -69,10 +69,13 @@ public sealed class KilledChipTests : IDisposable
         for (var kill = 0; kill < Kills; kill++)
         {
             await ReadyAsync(id, rom);
-            (
-                await _client.PostAsJsonAsync($"/api/chips/{id}/write", new { by = "Pim", tag = Tag })
-            ).StatusCode.ShouldBe(HttpStatusCode.Accepted);
-            await Task.Delay(random.Next(0, 500));
+            var begun = await _client.PostAsJsonAsync($"/api/chips/{id}/write", new { by = "Pim", tag = Tag });
+            begun.StatusCode.ShouldBe(HttpStatusCode.Accepted);
+            // Every other kill waits until something was written: a busy machine takes its time to begin.
+            if (kill % 2 == 0)
+                await WrittenAsync((await begun.JsonAsync()).GetProperty("id").GetInt32());
+            else
+                await Task.Delay(random.Next(0, 500));
             _server.Kill();
             await _server.StartAsync();
 
@@ -102,6 +105,20 @@ public sealed class KilledChipTests : IDisposable
         }
         // Where no kill fell into the writing, the test has shown nothing.
         outcomes.ShouldContain(o => o == "broken" || o == "replaced");
+    }
+
+    /// <summary>Waits until a job has got somewhere, or is over.</summary>
+    private async Task WrittenAsync(int job)
+    {
+        JsonElement seen;
+        do
+        {
+            await Task.Delay(10);
+            seen = await _client.GetFromJsonAsync<JsonElement>($"/api/jobs/{job}");
+        } while (
+            seen.GetProperty("state").GetString() is "queued" or "running"
+            && seen.GetProperty("part").GetDouble() <= 0
+        );
     }
 
     /// <summary>Whatever has to hold before a chip is written, said or done; what holds already is refused or done again.</summary>
