@@ -1,6 +1,7 @@
 using FreshBoot.Core.Catalogue;
 using FreshBoot.Core.Dossiers;
 using FreshBoot.Core.Handover;
+using FreshBoot.Core.Identity;
 using FreshBoot.Core.Ladder;
 using FreshBoot.Core.Layouts;
 using FreshBoot.Core.Preparation;
@@ -114,7 +115,7 @@ internal sealed class WalkWholeWay(
         Route Route,
         SystemEntry System,
         StoredImage Image,
-        string? IdentityNumber,
+        GivenIdentity? Identity,
         WholeWaySetUp SetUp,
         string? Script,
         IReadOnlyList<string> Differs,
@@ -231,7 +232,7 @@ internal sealed class WalkWholeWay(
             route,
             system,
             image,
-            given?.Name,
+            given,
             new WholeWaySetUp(
                 twin,
                 path,
@@ -332,7 +333,7 @@ internal sealed class WalkWholeWay(
                     id,
                     planned.Image.Sha256!,
                     planned.Machine.DossierVersion,
-                    planned.IdentityNumber,
+                    planned.Identity?.Name,
                     startedAs,
                     twin.Firmware,
                     twin.SetUp,
@@ -427,9 +428,12 @@ internal sealed class WalkWholeWay(
             Sameness.Of(
                 planned.Dossier,
                 now,
-                _ => SerialMark.Counts,
-                (key, value) =>
-                    planned.IdentityNumber is not null && key.StartsWith("identity.", StringComparison.Ordinal)
+                // Under a taken identity it is still this machine, as it is at the second probe of a run.
+                serial =>
+                    serial != planned.Dossier.Word("identity.serial") && planned.Identity?.Profile.Serial == serial
+                        ? SerialMark.Given
+                        : SerialMark.Counts,
+                (key, value) => planned.Identity?.Shows(key, value) == true
             ),
             null
         );
