@@ -55,6 +55,7 @@ test('a model-locked system refuses a machine, lets it in with an identity and a
   // The whole way under that identity: installed, started from its drive, read by the probe.
   await page.goto(`/machines/${tag}/rehearse?aim=canzona-6`);
   await wholeWay(page);
+  await page.goto(`/machines/${tag}/prepare?aim=canzona-6`);
 
   // Its stick, and the sheet step by step: kit, restarts with the stick in, patches, loader onto the drive.
   await write(page, 'Stick 1, blue');
