@@ -18,6 +18,7 @@ using FreshBoot.Server.Dossiers;
 using FreshBoot.Server.Hosting;
 using FreshBoot.Server.Jobs;
 using FreshBoot.Server.Preparation;
+using FreshBoot.Server.Runs;
 using FreshBoot.Workshop.Emulation;
 using Route = FreshBoot.Core.Routes.Route;
 
@@ -87,8 +88,6 @@ internal sealed class WalkWholeWay(
     TimeProvider clock
 )
 {
-    private const string CodeSigns = "abcdefghjkmnpqrstuvwxyz23456789";
-    private const int CodeLength = 8;
     private const int LeastSeconds = 30;
     private const int MostSeconds = 1800;
 
@@ -200,7 +199,7 @@ internal sealed class WalkWholeWay(
             && (what.SecureBootOn || after.Word("firmware.secureBoot") == "on")
             && route.Loader != LoaderSignatures.All
             && Emulator.KnowsSecureBoot;
-        var tpm = WholeWay.KnowsTpm ? after.Word("tpm.version") : null;
+        var tpm = WholeWay.KnowsTpm && after.Word("tpm.version") is ("1.2" or "2.0") ? after.Word("tpm.version") : null;
         if (tpm is not null)
             differs.RemoveAll(d => d.StartsWith("The twin has no TPM device", StringComparison.Ordinal));
         if (secure)
@@ -306,7 +305,7 @@ internal sealed class WalkWholeWay(
             0.02,
             $"The twin starts by {(twin.Firmware == "bios" ? "BIOS" : "UEFI")} from {planned.MediumSays}."
         );
-        var code = System.Security.Cryptography.RandomNumberGenerator.GetString(CodeSigns, CodeLength);
+        var code = FollowRun.FreshCode();
         var startedAs = setUp.Form == TwinForm.Disc ? "disc" : "stick";
         var soFar = new JobResult(StartedAs: startedAs, Firmware: twin.Firmware, Differs: planned.Differs);
         var run = await WholeWay.WalkAsync(

@@ -114,7 +114,8 @@ internal sealed class FollowRun(
         );
     }
 
-    private static string FreshCode() => RandomNumberGenerator.GetString(CodeSigns, CodeLength);
+    /// <summary>A code for a second probe, of a run or of a twin.</summary>
+    public static string FreshCode() => RandomNumberGenerator.GetString(CodeSigns, CodeLength);
 
     private static void Check(RunEventIn said)
     {
