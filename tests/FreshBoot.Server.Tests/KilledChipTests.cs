@@ -116,8 +116,7 @@ public sealed class KilledChipTests : IDisposable
             await Task.Delay(10);
             seen = await _client.GetFromJsonAsync<JsonElement>($"/api/jobs/{job}");
         } while (
-            seen.GetProperty("state").GetString() is "queued" or "running"
-            && seen.GetProperty("part").GetDouble() <= 0
+            seen.GetProperty("state").GetString() is "queued" or "running" && seen.GetProperty("part").GetDouble() <= 0
         );
     }
 

@@ -77,6 +77,7 @@ public sealed class WholeWayTests : IDisposable
             ),
             Catalogue.Says(system),
             Catalogue.Talk(system),
+            Catalogue.Causes,
             new DialogueFill("1", layout, "mr-0001", "user", Code),
             Directory.CreateTempSubdirectory("screens-").FullName,
             _folder,
@@ -290,6 +291,7 @@ public sealed class WholeWayTests : IDisposable
             ),
             Catalogue.Says("wickerwork-26"),
             Catalogue.Talk("wickerwork-26"),
+            Catalogue.Causes,
             new DialogueFill("1", null, "mr-0001", "user", Code),
             Directory.CreateTempSubdirectory("screens-").FullName,
             _folder,
@@ -316,6 +318,8 @@ public sealed class WholeWayTests : IDisposable
     private sealed class InstallerWordsOf
     {
         private readonly FreshBoot.Core.Catalogue.ShopCatalogue _catalogue = TestWorkshop.ShippedCatalogue();
+
+        public IReadOnlyList<FreshBoot.Core.Catalogue.CauseEntry> Causes => _catalogue.Causes;
 
         public FreshBoot.Core.Catalogue.InstallerWords? Says(string system) =>
             _catalogue.System(system)?.Installer?.Says;

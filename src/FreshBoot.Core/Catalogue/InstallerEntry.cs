@@ -73,6 +73,7 @@ public sealed record KnownDefect(string? Build, string Sees, string Workaround, 
 /// <param name="Taken">What a line is that says "the line was taken" where several are typed; null where none says so.</param>
 /// <param name="Stops">How a line begins that says why the installation stops.</param>
 /// <param name="Installed">A text that stands where the installation is complete.</param>
+/// <param name="Loader">A text that the loader on the drive says.</param>
 /// <param name="FromDrive">A text that the system says first when it was started from the drive.</param>
 /// <param name="Ready">A text that it says when its first start is over.</param>
 /// <param name="Probed">A text that it says when the probe has run.</param>
@@ -82,6 +83,7 @@ public sealed record InstallerTalk(
     string? Taken,
     string Stops,
     string Installed,
+    string Loader,
     string FromDrive,
     string Ready,
     string Probed

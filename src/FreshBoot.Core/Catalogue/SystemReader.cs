@@ -150,6 +150,7 @@ internal static class SystemReader
                     talk.TextOrNull("taken"),
                     talk.Text("stops"),
                     talk.Text("installed"),
+                    talk.Text("loader"),
                     talk.Text("fromDrive"),
                     talk.Text("ready"),
                     talk.Text("probed")

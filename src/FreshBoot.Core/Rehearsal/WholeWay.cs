@@ -3,7 +3,7 @@ using FreshBoot.Core.Catalogue;
 
 namespace FreshBoot.Core.Rehearsal;
 
-/// <summary>Why a whole way in the twin stopped; fault finder and reckoning use the same words.</summary>
+/// <summary>How a whole way in the twin stopped; why it did is a cause of the catalogue.</summary>
 [JsonConverter(typeof(CamelCaseNames<WholeWayStop>))]
 public enum WholeWayStop
 {
@@ -19,22 +19,10 @@ public enum WholeWayStop
     /// <summary>Its loader ran; the installer said nothing.</summary>
     Silent,
 
-    /// <summary>It cannot run on this processor.</summary>
-    Processor,
+    /// <summary>A file of the medium cannot be read.</summary>
+    NotRead,
 
-    /// <summary>No drive is seen.</summary>
-    NoDrive,
-
-    /// <summary>The drive cannot be divided as planned.</summary>
-    NotDivided,
-
-    /// <summary>Copying fails.</summary>
-    Copying,
-
-    /// <summary>There is no place for the loader.</summary>
-    NoLoaderPlace,
-
-    /// <summary>The installer stopped for another reason of its own.</summary>
+    /// <summary>The installer stopped for a reason of its own.</summary>
     Stopped,
 
     /// <summary>It asks something that nobody wrote down an answer for.</summary>
@@ -89,6 +77,7 @@ public sealed record WholeWayStarts(
 /// <param name="LetIn">Whether the installer let the machine in.</param>
 /// <param name="Installed">Whether it was installed.</param>
 /// <param name="StartedFromDrive">Whether the installed system started from the drive, without the medium.</param>
+/// <param name="Cause">The cause as the catalogue, and so the fault finder, calls it; null where nobody could tell.</param>
 public sealed record WholeWayFound(
     Rung? Reached,
     Rung? StopsAt,
@@ -96,14 +85,21 @@ public sealed record WholeWayFound(
     string Why,
     bool LetIn,
     bool Installed,
-    bool StartedFromDrive
+    bool StartedFromDrive,
+    string? Cause = null
 )
 {
     /// <summary>Judges what came of the two starts.</summary>
     /// <param name="starts">The starts.</param>
     /// <param name="says">What the installer says; null where nobody knows.</param>
     /// <param name="talk">How one talks with it; null where nobody wrote it down.</param>
-    public static WholeWayFound Judge(WholeWayStarts starts, InstallerWords? says, InstallerTalk? talk)
+    /// <param name="causes">The causes of the catalogue: what a machine prints is held against the messages that they know.</param>
+    public static WholeWayFound Judge(
+        WholeWayStarts starts,
+        InstallerWords? says,
+        InstallerTalk? talk,
+        IReadOnlyList<CauseEntry> causes
+    )
     {
         var medium = TwinVerdict.Judge(starts.MediumText, starts.MediumFirmware, says);
         if (medium.Verdict == "nothing")
@@ -113,19 +109,28 @@ public sealed record WholeWayFound(
                     Rung.Firmware,
                     WholeWayStop.NotSigned,
                     "Secure Boot is on, and the loader of the medium carries no signature that this firmware knows."
-                )
-                : Stops(null, Rung.Medium, WholeWayStop.MediumNotStarted, medium.Why);
+                ) with
+                {
+                    Cause = "loader-not-signed",
+                }
+                : Stops(null, Rung.Medium, WholeWayStop.MediumNotStarted, medium.Why) with
+                {
+                    Cause = "wrong-scheme",
+                };
         if (medium.Verdict == "refused")
-            return
-                medium.Why.Contains("cannot run here", StringComparison.Ordinal)
-                || starts.MediumText.Contains("cannot run here", StringComparison.Ordinal)
-                ? Stops(
-                    Rung.Medium,
-                    Rung.Kernel,
-                    WholeWayStop.Processor,
-                    Line(starts.MediumText, "cannot run here") ?? medium.Why
-                )
-                : Stops(Rung.Medium, Rung.Setup, WholeWayStop.Refused, medium.Why);
+        {
+            // It is the installer that refuses, whatever for; but what the kernel cannot run on no patch of it lifts.
+            var cause = CauseOf(starts.MediumText, causes);
+            return Stops(
+                Rung.Medium,
+                cause?.Rung == Rung.Kernel ? Rung.Kernel : Rung.Setup,
+                WholeWayStop.Refused,
+                medium.Why
+            ) with
+            {
+                Cause = cause?.Id,
+            };
+        }
         if (medium.Verdict == "loader")
             return talk is null
                 ? Stops(
@@ -150,7 +155,7 @@ public sealed record WholeWayFound(
             );
         var installed = starts.MediumText.Contains(talk.Installed, StringComparison.Ordinal);
         if (!installed)
-            return NotInstalled(starts, talk);
+            return NotInstalled(starts, talk, causes);
         if (starts.DriveText is not { } drive)
             return Stops(
                 Rung.Disk,
@@ -194,33 +199,44 @@ public sealed record WholeWayFound(
                 "Installed, and then the firmware found nothing on the drive that it starts: the loader lies on the medium, or beyond what it reads.",
                 letIn: true,
                 installed: true
-            );
-        return
-            drive.Contains("own drive is not there", StringComparison.Ordinal)
-            || drive.Contains("starting from the drive", StringComparison.Ordinal)
-            ? Stops(
+            ) with
+            {
+                Cause = "loader-on-medium",
+            };
+        // The loader of the drive names the system; another one names another, or nothing.
+        if (drive.Contains(talk.Loader, StringComparison.Ordinal))
+        {
+            var cause = CauseOf(drive, causes);
+            return Stops(
                 Rung.Disk,
-                drive.Contains("own drive is not there", StringComparison.Ordinal) ? Rung.Devices : Rung.Kernel,
+                cause?.Rung ?? Rung.Kernel,
                 WholeWayStop.SystemNotStarted,
-                Line(drive, "own drive is not there") is { } why
-                    ? $"The loader on the drive started its kernel, and that sees no drive: {why}"
-                    : "The loader on the drive ran, and the system did not come up.",
+                $"The loader on the drive ran, and the system did not come up. The last that it said: {LastLine(drive)}",
                 letIn: true,
                 installed: true
-            )
-            : Stops(
-                Rung.Setup,
-                Rung.Disk,
-                WholeWayStop.OtherSystem,
-                Line(drive, "") is { } first
-                    ? $"Installed, and then something else started: “{first}”. Another drive comes first."
-                    : "Installed, and then something else started: another drive comes first.",
-                letIn: true,
-                installed: true
-            );
+            ) with
+            {
+                Cause = cause?.Id,
+            };
+        }
+        return Stops(
+            Rung.Setup,
+            Rung.Disk,
+            WholeWayStop.OtherSystem,
+            $"Installed, and then something else started: “{LastLine(drive)}”. Another drive comes first.",
+            letIn: true,
+            installed: true
+        ) with
+        {
+            Cause = "other-drive-first",
+        };
     }
 
-    private static WholeWayFound NotInstalled(WholeWayStarts starts, InstallerTalk talk)
+    private static WholeWayFound NotInstalled(
+        WholeWayStarts starts,
+        InstallerTalk talk,
+        IReadOnlyList<CauseEntry> causes
+    )
     {
         if (starts.Unanswered is { } question)
             return Stops(
@@ -234,10 +250,13 @@ public sealed record WholeWayFound(
             return Stops(
                 Rung.Medium,
                 Rung.Medium,
-                WholeWayStop.Copying,
+                WholeWayStop.NotRead,
                 $"Its loader cannot read what stands on the medium: {error}",
                 letIn: true
-            );
+            ) with
+            {
+                Cause = "write-incomplete",
+            };
         if (Line(starts.MediumText, talk.Stops) is not { } line)
             return Stops(
                 Rung.Setup,
@@ -247,22 +266,18 @@ public sealed record WholeWayFound(
                 letIn: true
             );
         var reason = line[(line.IndexOf(talk.Stops, StringComparison.Ordinal) + talk.Stops.Length)..].Trim();
-        bool Says(string words) => reason.Contains(words, StringComparison.Ordinal);
-        var (rung, stop) =
-            Says("no drive is seen") ? (Rung.Devices, WholeWayStop.NoDrive)
-            : Says("copying fails: what came") || Says("copying fails: a file of the medium") || Says("medium that")
-                ? (Rung.Medium, WholeWayStop.Copying)
-            : Says("copying fails") ? (Rung.Disk, WholeWayStop.Copying)
-            : Says("loader") ? (Rung.Disk, WholeWayStop.NoLoaderPlace)
-            : Says("divided") || Says("file system") || Says("mounted") ? (Rung.Disk, WholeWayStop.NotDivided)
-            : (Rung.Setup, WholeWayStop.Stopped);
+        var cause = CauseOf(reason, causes);
+        var rung = cause?.Rung ?? Rung.Setup;
         return Stops(
-            rung == Rung.Medium ? Rung.Medium : Rung.Setup,
+            rung < Rung.Setup ? rung : Rung.Setup,
             rung,
-            stop,
+            WholeWayStop.Stopped,
             $"The installer stops: {reason}",
             letIn: true
-        );
+        ) with
+        {
+            Cause = cause?.Id,
+        };
     }
 
     /// <summary>
@@ -279,30 +294,36 @@ public sealed record WholeWayFound(
                 ) || l.Contains("Kernel panic", StringComparison.Ordinal)
             );
 
-    /// <summary>The cause as the fault finder calls it; null where it came to its end, or nobody could tell.</summary>
-    public string? Cause =>
-        Stop switch
+    /// <summary>The same way, whose installed system is not as it was planned.</summary>
+    /// <param name="line">What should be so.</param>
+    /// <param name="says">What was found instead.</param>
+    /// <param name="capped">Whether it is memory that is missing.</param>
+    public WholeWayFound NotAsPlanned(string line, string says, bool capped) =>
+        this with
         {
-            WholeWayStop.MediumNotStarted => "wrong-scheme",
-            WholeWayStop.NotSigned => "loader-not-signed",
-            WholeWayStop.Refused when Why.Contains("by legacy BIOS, not by UEFI", StringComparison.Ordinal) =>
-                "wrong-entry",
-            WholeWayStop.Refused when Why.Contains("the model (", StringComparison.Ordinal) => "identity-wrong",
-            WholeWayStop.Refused
-                when Why.Contains("TPM", StringComparison.Ordinal)
-                    && !Why.Contains("the processor (", StringComparison.Ordinal) => "gate-tpm",
-            WholeWayStop.Refused => "gate-checked",
-            WholeWayStop.Processor => "word-size",
-            WholeWayStop.NoDrive => "no-storage-driver",
-            WholeWayStop.Copying when StopsAt == Rung.Medium => "write-incomplete",
-            WholeWayStop.Copying or WholeWayStop.NotDivided => "no-room",
-            WholeWayStop.NoLoaderPlace => "no-loader-place",
-            WholeWayStop.DriveNotStarted => "loader-on-medium",
-            WholeWayStop.OtherSystem => "other-drive-first",
-            WholeWayStop.SystemNotStarted when StopsAt == Rung.Devices => "no-storage-driver",
-            WholeWayStop.Capped => "memory-cap",
-            _ => null,
+            Reached = Rung.Devices,
+            StopsAt = capped ? Rung.Kernel : Rung.Use,
+            Stop = capped ? WholeWayStop.Capped : WholeWayStop.NotAsPlanned,
+            Why = $"Installed and started from its drive, and not as planned: {line}: {says}.",
+            Cause = capped ? "memory-cap" : null,
         };
+
+    /// <summary>The cause that the messages in a text speak for most; null where they speak for none.</summary>
+    private static CauseEntry? CauseOf(string text, IReadOnlyList<CauseEntry> causes) =>
+        causes
+            .Select(c =>
+                (
+                    Cause: c,
+                    Times: c.Says.Where(s => text.Contains(s.Text, StringComparison.OrdinalIgnoreCase))
+                        .Select(s => s.Times)
+                        .DefaultIfEmpty()
+                        .Max()
+                )
+            )
+            .Where(c => c.Times > 0)
+            .OrderByDescending(c => c.Times)
+            .Select(c => c.Cause)
+            .FirstOrDefault();
 
     private static WholeWayFound Stops(
         Rung? reached,
@@ -313,6 +334,9 @@ public sealed record WholeWayFound(
         bool installed = false,
         bool fromDrive = false
     ) => new(reached, at, stop, why, letIn, installed, fromDrive);
+
+    private static string LastLine(string text) =>
+        text.Split('\n').Select(l => l.Trim()).LastOrDefault(l => l.Length > 0) ?? "";
 
     private static string? Line(string text, string says) =>
         text.Split('\n')

@@ -309,6 +309,10 @@ internal sealed class WorkOnChip(
         );
     }
 
+    /// <summary>What is said where a chip is found protected when it is to be written.</summary>
+    public const string StillProtected =
+        "Write protection is still on: it was another screw, or the chip has not noticed yet. Nothing was written.";
+
     private async Task ProgramAsync(
         JobRunner.Working working,
         ChipRow row,
@@ -322,9 +326,7 @@ internal sealed class WorkOnChip(
         var faults = FaultsOf(row);
         // Protection is looked at before anything is erased: then nothing has begun.
         if (faults.Protected)
-            throw new IOException(
-                "Write protection is still on: it was another screw, or the chip has not noticed yet. Nothing was written."
-            );
+            throw new IOException(StillProtected);
         // From here on it is half written, whatever happens to this server, and its maker's system starts no more.
         await MarkAsync(row.Tag, by);
         row = await SayAsync(

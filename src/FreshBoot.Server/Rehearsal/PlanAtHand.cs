@@ -6,10 +6,13 @@ using FreshBoot.Core.Sheets;
 using FreshBoot.Data.BootKits;
 using FreshBoot.Data.Identity;
 using FreshBoot.Data.Images;
+using FreshBoot.Data.Jobs;
 using FreshBoot.Data.Media;
 using FreshBoot.Server.BootKits;
 using FreshBoot.Server.Dossiers;
+using FreshBoot.Server.Firmware;
 using FreshBoot.Server.Images;
+using FreshBoot.Server.Jobs;
 using FreshBoot.Server.Sheets;
 using Route = FreshBoot.Core.Routes.Route;
 
@@ -23,7 +26,8 @@ internal sealed class PlanAtHand(
     MediumStore media,
     IdentityStore identities,
     KitStore kits,
-    BuildKit build
+    BuildKit build,
+    JobRunner jobs
 )
 {
     /// <summary>The question for the reckoner.</summary>
@@ -57,7 +61,7 @@ internal sealed class PlanAtHand(
             await MediumAsync(sheet.Items, stop),
             await IdentityAsync(standing, route, stop),
             kit,
-            Protected: false,
+            await ProtectedAsync(standing.Machine.Tag, stop),
             what
         );
     }
@@ -71,6 +75,11 @@ internal sealed class PlanAtHand(
         route.System is { } system && route.Cures.Any(c => c.Kind == Outcome.Spoof)
             ? GivenIdentity.For(await identities.OfAsync(standing.Machine.Tag, stop), system, standing.Now.Catalogue)
             : null;
+
+    /// <summary>Whether the last work on the machine’s chip found it protected; what came after it says otherwise.</summary>
+    private async Task<bool> ProtectedAsync(string tag, CancellationToken stop) =>
+        (await jobs.ListAsync(JobKind.Chip, null, tag, null, 1, stop)) is [{ State: JobState.Failed } last]
+        && last.Says.Contains(WorkOnChip.StillProtected, StringComparison.Ordinal);
 
     private async Task<ReckonedMedium?> MediumAsync(IReadOnlyList<WorkItem> items, CancellationToken stop)
     {

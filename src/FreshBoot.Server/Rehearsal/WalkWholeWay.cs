@@ -312,6 +312,7 @@ internal sealed class WalkWholeWay(
             setUp,
             planned.System.Installer?.Says,
             planned.System.Installer?.Talk,
+            shop.Catalogue.Causes,
             new DialogueFill("1", planned.Script, planned.Machine.Tag.ToLowerInvariant(), "user", code),
             pictures,
             folder.Work,
@@ -337,7 +338,7 @@ internal sealed class WalkWholeWay(
                     twin.Firmware,
                     twin.SetUp,
                     found.LetIn ? "letIn"
-                        : found.Stop is WholeWayStop.Refused or WholeWayStop.Processor ? "refused"
+                        : found.Stop == WholeWayStop.Refused ? "refused"
                         : found.Stop is WholeWayStop.MediumNotStarted or WholeWayStop.NotSigned ? "nothing"
                         : "loader",
                     found.Why,
@@ -443,18 +444,7 @@ internal sealed class WalkWholeWay(
         var failed = lines.FirstOrDefault(l => l.Proof == Proof.Failed);
         if (failed is null)
             return (run.Found, facts, lines);
-        var capped = failed.Line == Acceptance.MemoryLine;
-        return (
-            run.Found with
-            {
-                Reached = Rung.Devices,
-                StopsAt = capped ? Rung.Kernel : Rung.Use,
-                Stop = capped ? WholeWayStop.Capped : WholeWayStop.NotAsPlanned,
-                Why = $"Installed and started from its drive, and not as planned: {failed.Line}: {failed.Says}.",
-            },
-            facts,
-            lines
-        );
+        return (run.Found.NotAsPlanned(failed.Line, failed.Says, failed.Line == Acceptance.MemoryLine), facts, lines);
     }
 
     private static RefusedException Refuse(string what, string where, string wanted) =>

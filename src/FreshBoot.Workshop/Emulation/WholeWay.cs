@@ -68,6 +68,7 @@ public static class WholeWay
     /// <param name="setUp">The twin.</param>
     /// <param name="says">What the installer says; null where nobody knows.</param>
     /// <param name="talk">How one talks with it; null where nobody wrote it down.</param>
+    /// <param name="causes">The causes of the catalogue, with the messages that they know.</param>
     /// <param name="fill">What is typed of the plan.</param>
     /// <param name="folder">An empty folder for pictures.</param>
     /// <param name="workFolder">A folder for work under way.</param>
@@ -79,6 +80,7 @@ public static class WholeWay
         WholeWaySetUp setUp,
         InstallerWords? says,
         InstallerTalk? talk,
+        IReadOnlyList<CauseEntry> causes,
         DialogueFill fill,
         string folder,
         string workFolder,
@@ -90,7 +92,7 @@ public static class WholeWay
         var work = WorkFolder.Make(workFolder);
         try
         {
-            var walk = new Walk(setUp, says, talk, fill, folder, work, DateTime.UtcNow + limit, seen);
+            var walk = new Walk(setUp, says, talk, causes, fill, folder, work, DateTime.UtcNow + limit, seen);
             return await walk.GoAsync(stop);
         }
         finally
@@ -103,6 +105,7 @@ public static class WholeWay
         WholeWaySetUp setUp,
         InstallerWords? says,
         InstallerTalk? talk,
+        IReadOnlyList<CauseEntry> causes,
         DialogueFill fill,
         string folder,
         string work,
@@ -114,6 +117,8 @@ public static class WholeWay
         private readonly InstallerDialogue? _dialogue = talk is null ? null : new InstallerDialogue(talk, fill);
         private string? _last;
         private DateTime? _mute;
+        private int _length;
+        private DateTime _still = DateTime.UtcNow;
 
         /// <summary>How long a boot sector may say nothing before it is taken for one without a loader.</summary>
         private static readonly TimeSpan Mute = TimeSpan.FromSeconds(60);
@@ -142,7 +147,8 @@ public static class WholeWay
                     DateTime.UtcNow >= until
                 ),
                 says,
-                talk
+                talk,
+                causes
             );
             return new WholeWayRun(
                 found,
@@ -328,10 +334,24 @@ public static class WholeWay
                 return "it stops";
             if (_dialogue!.Unanswered is not null)
                 return "a question that nobody answers";
+            // A system that comes up no further says so, and nothing more comes then.
             return name == "drive" && _dialogue.Over ? "read by the probe"
-                : name == "drive" && text.Contains("own drive is not there", StringComparison.Ordinal)
-                    ? "no drive of its own"
+                : name == "drive" && StandsStill(text) ? "it comes up no further"
                 : null;
+        }
+
+        /// <summary>
+        /// Whether the loader on the drive ran, its system has not come up, and nothing was said for a while after a message of a known
+        /// cause. A system that only complains goes on, and is waited for.
+        /// </summary>
+        private bool StandsStill(string text)
+        {
+            if (text.Length != _length)
+                (_length, _still) = (text.Length, DateTime.UtcNow);
+            return DateTime.UtcNow - _still > Mute
+                && text.Contains(talk!.Loader, StringComparison.Ordinal)
+                && !text.Contains(talk.FromDrive, StringComparison.Ordinal)
+                && causes.Any(c => c.Says.Any(s => text.Contains(s.Text, StringComparison.OrdinalIgnoreCase)));
         }
 
         private async Task PictureAsync(Emulator.Control control, string says, bool first, CancellationToken stop)

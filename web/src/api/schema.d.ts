@@ -10863,6 +10863,8 @@ export interface components {
             fromDrive: string;
             /** @description A text that stands where the installation is complete. */
             installed: string;
+            /** @description A text that the loader on the drive says. */
+            loader: string;
             /** @description A text that it says when the probe has run. */
             probed: string;
             /** @description How a line begins that asks something; the name of the question and a colon follow. */
@@ -14159,7 +14161,7 @@ export interface components {
             typed: components["schemas"]["DialogueLine"][];
         };
         /** @enum {unknown} */
-        WholeWayStop: "mediumNotStarted" | "notSigned" | "refused" | "silent" | "processor" | "noDrive" | "notDivided" | "copying" | "noLoaderPlace" | "stopped" | "unanswered" | "driveNotStarted" | "otherSystem" | "systemNotStarted" | "notProbed" | "capped" | "notAsPlanned" | "nobodyKnowsHow" | "timeOver" | null;
+        WholeWayStop: "mediumNotStarted" | "notSigned" | "refused" | "silent" | "notRead" | "stopped" | "unanswered" | "driveNotStarted" | "otherSystem" | "systemNotStarted" | "notProbed" | "capped" | "notAsPlanned" | "nobodyKnowsHow" | "timeOver" | null;
         /**
          * @description What is to be done next about a work item.
          * @enum {unknown}
