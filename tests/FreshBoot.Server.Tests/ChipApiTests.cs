@@ -144,6 +144,8 @@ public sealed class ChipApiTests(DemoWorkshop demo) : IClassFixture<DemoWorkshop
 
         // Protection: still on, then another screw, then the right one.
         Assert.Contains("protection is still on", (await DoAsync(id, "write", write)).Says, StringComparison.Ordinal);
+        // A rehearsal knows of it, and stops there.
+        Assert.Contains("protection-still-on", await StopsAsync("MR-0411"));
         await SayAsync(id, "confirm", new { by = "Pim", what = "protection" });
         Assert.Equal("failed", (await DoAsync(id, "write", write)).State);
         Assert.Equal(before, OnChip("MR-0411"));
@@ -153,6 +155,7 @@ public sealed class ChipApiTests(DemoWorkshop demo) : IClassFixture<DemoWorkshop
             ("done", "Written, read back and equal. The first start takes longer."),
             await DoAsync(id, "write", write)
         );
+        Assert.DoesNotContain("protection-still-on", await StopsAsync("MR-0411"));
 
         // What has to stay stayed; the rest is the image.
         var after = OnChip("MR-0411");
@@ -308,5 +311,24 @@ public sealed class ChipApiTests(DemoWorkshop demo) : IClassFixture<DemoWorkshop
                     break;
             }
         }
+    }
+
+    /// <summary>The causes by which a replacement of its firmware would stop, by reckoning.</summary>
+    private async Task<string[]> StopsAsync(string tag)
+    {
+        var route = (await _client.GetFromJsonAsync<JsonElement>($"/api/machines/{tag}/routes"))
+            .EnumerateArray()
+            .First(r => r.GetProperty("school").GetString() == "reflash");
+        var walked = await _client.PostAsJsonAsync(
+            $"/api/machines/{tag}/routes/{route.GetProperty("id").GetString()}/rehearsal",
+            new { walks = 100 }
+        );
+        return
+        [
+            .. (await walked.JsonAsync())
+                .GetProperty("stopsAt")
+                .EnumerateArray()
+                .Select(s => s.GetProperty("cause").GetString()!),
+        ];
     }
 }
