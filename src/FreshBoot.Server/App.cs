@@ -29,6 +29,7 @@ using FreshBoot.Server.Orders;
 using FreshBoot.Server.Parts;
 using FreshBoot.Server.Patching;
 using FreshBoot.Server.Planning;
+using FreshBoot.Server.Practice;
 using FreshBoot.Server.Preparation;
 using FreshBoot.Server.Rehearsal;
 using FreshBoot.Server.Release;
@@ -100,6 +101,7 @@ internal static class App
         builder.Services.AddSingleton<PlanAtHand>();
         builder.Services.AddSingleton<Rehearse>();
         builder.Services.AddSingleton<FindFault>();
+        builder.Services.AddSingleton<Practise>();
         builder.Services.AddSingleton<AddMedium>();
         builder.Services.AddSingleton<WriteMedium>();
         builder.Services.AddSingleton<TestCapacity>();
@@ -190,6 +192,7 @@ internal static class App
         api.MapPatching();
         api.MapRehearsal();
         api.MapDiagnosis();
+        api.MapPractice();
         api.MapPreparation();
         api.MapMedia();
         api.MapLayouts();

@@ -32,6 +32,7 @@ public static class PackEdits
         "procedures",
         "causes",
         "checks",
+        "scenarios",
         "devices",
         "processors",
         "models",

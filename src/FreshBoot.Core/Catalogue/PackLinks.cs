@@ -16,12 +16,16 @@ internal sealed class PackLinks
 
     private readonly List<(PackNode Node, CauseEntry Cause)> _causes = [];
     private readonly List<(PackNode Node, CheckEntry Check)> _checks = [];
+    private readonly List<(PackNode Node, ScenarioEntry Scenario)> _scenarios = [];
 
     /// <summary>A cause, which names others that come with it.</summary>
     public void Cause(PackNode node, CauseEntry cause) => _causes.Add((node, cause));
 
     /// <summary>A check, which names causes.</summary>
     public void Check(PackNode node, CheckEntry check) => _checks.Add((node, check));
+
+    /// <summary>A scenario, which may name a cause.</summary>
+    public void Scenario(PackNode node, ScenarioEntry scenario) => _scenarios.Add((node, scenario));
 
     /// <summary>A procedure, whose needs others bring about.</summary>
     public void Procedure(PackNode node, ProcedureEntry procedure) => _procedures.Add((node, procedure));
@@ -79,6 +83,9 @@ internal sealed class PackLinks
         foreach (var (node, check) in _checks)
         foreach (var name in check.Shows.SelectMany(s => s.Causes.Keys).Where(n => !causes.Contains(n)))
             node.Fault("shows", $"there is no cause “{name}”");
+        foreach (var (node, scenario) in _scenarios)
+            if (scenario.Fault is { } fault && !causes.Contains(fault.Cause))
+                node.Fault("fault/cause", $"there is no cause “{fault.Cause}”");
     }
 
     /// <summary>What is needed loads first, and so does what comes before: neither may run in a circle.</summary>

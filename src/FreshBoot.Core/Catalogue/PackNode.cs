@@ -200,6 +200,10 @@ internal sealed record PackNode(PackPass Pass, string File, string At, JsonObjec
             Fault(below, $"no value of {fact}; one of: {string.Join(", ", definition.Choices.Select(c => c.Value))}");
         else if (definition.Form == FactForm.Whole && !number)
             Fault(below, $"{fact} is a whole number{(definition.Unit is { } unit ? $" of {unit}" : "")}");
-        return number ? FactValue.Of(value.GetValue<long>()) : FactValue.Of(value.ToString());
+        else if (definition.Form == FactForm.Words != (value is JsonArray))
+            Fault(below, definition.Form == FactForm.Words ? $"{fact} is a list of words" : $"{fact} is no list");
+        return value is JsonArray words ? FactValue.Of(words.Select(w => w!.GetValue<string>()))
+            : number ? FactValue.Of(value.GetValue<long>())
+            : FactValue.Of(value.ToString());
     }
 }

@@ -80,6 +80,7 @@ public static class PackReader
         lists.Procedures.AddRange(pack.Each("procedures").Select(ProcedureReader.Read));
         lists.Causes.AddRange(pack.Each("causes").Select(CauseReader.Cause));
         lists.Checks.AddRange(pack.Each("checks").Select(CauseReader.Check));
+        lists.Scenarios.AddRange(pack.Each("scenarios").Select(ScenarioReader.Read));
         lists.Memory.AddRange(pack.Each("memory").Select(HardwareReader.Module));
     }
 

@@ -59,6 +59,9 @@ public sealed class ShopCatalogue
     /// <summary>What one looks at to find out.</summary>
     public IReadOnlyList<CheckEntry> Checks => Lists.Checks;
 
+    /// <summary>What can be practised.</summary>
+    public IReadOnlyList<ScenarioEntry> Scenarios => Lists.Scenarios;
+
     /// <summary>Models whose identity may be taken.</summary>
     public IReadOnlyList<DonorModel> Donors => Lists.Donors;
 
@@ -201,5 +204,6 @@ internal sealed class CatalogueLists
     public List<ProcedureEntry> Procedures { get; } = [];
     public List<CauseEntry> Causes { get; } = [];
     public List<CheckEntry> Checks { get; } = [];
+    public List<ScenarioEntry> Scenarios { get; } = [];
     public List<SchoolEntry> Schools { get; } = [];
 }

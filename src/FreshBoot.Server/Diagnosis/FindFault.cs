@@ -314,34 +314,38 @@ internal sealed class FindFault(
             row.Rung,
             HowFar.All[(int)row.Rung].Sees,
             row.Message,
-            [
-                .. causes
-                    .Where((c, i) => i < 3 || c.Chance >= WorthALine)
-                    .Select(c => new CauseSheet(
-                        c.Cause.Id,
-                        c.Cause.About,
-                        c.Cause.Rung,
-                        Math.Round(c.Chance, 4),
-                        c.Why,
-                        c.Found,
-                        c.Cause.Mend
-                    )),
-            ],
+            [.. causes.Where((c, i) => i < 3 || c.Chance >= WorthALine).Select(Sheet)],
             next.Count > 0 ? Sheet(next[0]) : null,
             [.. next.Skip(1).Take(MostOthers).Select(Sheet)],
-            [
-                .. seen.Select(a =>
-                {
-                    var check = shop.Catalogue.Checks.First(c => c.Id == a.Check);
-                    return new AnsweredSheet(a.Check, check.Text, a.Seen, check.Shows.First(s => s.Id == a.Seen).Text);
-                }),
-            ],
+            [.. seen.Select(a => Answered(shop.Catalogue.Checks, a))],
             row.Cause,
             found.Sum(f => f.Times)
         );
     }
 
-    private static CheckSheet Sheet(CheckGain gain) =>
+    internal static CauseSheet Sheet(CauseChance cause) =>
+        new(
+            cause.Cause.Id,
+            cause.Cause.About,
+            cause.Cause.Rung,
+            Math.Round(cause.Chance, 4),
+            cause.Why,
+            cause.Found,
+            cause.Cause.Mend
+        );
+
+    internal static AnsweredSheet Answered(IEnumerable<CheckEntry> checks, CheckAnswer answer)
+    {
+        var check = checks.First(c => c.Id == answer.Check);
+        return new AnsweredSheet(
+            answer.Check,
+            check.Text,
+            answer.Seen,
+            check.Shows.First(s => s.Id == answer.Seen).Text
+        );
+    }
+
+    internal static CheckSheet Sheet(CheckGain gain) =>
         new(
             gain.Check.Id,
             gain.Check.Text,

@@ -7564,6 +7564,111 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/practice": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** What can be practised */
+        get: {
+            parameters: {
+                query?: never;
+                header?: never;
+                path?: never;
+                cookie?: never;
+            };
+            requestBody?: never;
+            responses: {
+                /** @description OK */
+                200: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/json": components["schemas"]["PracticeGlance"][];
+                    };
+                };
+            };
+        };
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/practice/{id}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** A practice as it stands after these moves; nothing of it is kept */
+        post: {
+            parameters: {
+                query?: never;
+                header?: never;
+                path: {
+                    id: string;
+                };
+                cookie?: never;
+            };
+            requestBody: {
+                content: {
+                    "application/json": components["schemas"]["PracticeIn"];
+                };
+            };
+            responses: {
+                /** @description OK */
+                200: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/json": components["schemas"]["PracticeSheet"];
+                    };
+                };
+                /** @description Bad Request */
+                400: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/problem+json": components["schemas"]["ProblemDetails"];
+                    };
+                };
+                /** @description Not Found */
+                404: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/problem+json": components["schemas"]["ProblemDetails"];
+                    };
+                };
+                /** @description Conflict */
+                409: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/problem+json": components["schemas"]["ProblemDetails"];
+                    };
+                };
+            };
+        };
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/probe-codes": {
         parameters: {
             query?: never;
@@ -9939,6 +10044,31 @@ export interface components {
              */
             waitMinutes: number;
         };
+        /** @description What is said at the end. */
+        Debriefing: {
+            /**
+             * Format: int32
+             * @description The least minutes that it takes.
+             */
+            bestMinutes: number;
+            /** @description What a better next check would have been; null where the best was made each time. */
+            betterCheck: null | string;
+            /** @description The move on which it turned, and why. */
+            decisive: string;
+            /**
+             * Format: int32
+             * @description Its place in the log, from 0; null where none stands out.
+             */
+            decisiveAt: null | number;
+            /** @description Whether it came to a good end. */
+            endedWell: boolean;
+            /** @description What was wrong with the machine; null where nothing was. */
+            fault: null | string;
+            /** @description How it is judged. */
+            score: components["schemas"]["PracticeScore"];
+            /** @description What it is for. */
+            teaches: string;
+        };
         /** @description How a system would stand if a fact had a value. */
         Decision: {
             /** @description The value. */
@@ -11795,6 +11925,15 @@ export interface components {
             /** @description The reason in a sentence. */
             text: string;
         };
+        /** @description What has to be decided. What comes of each is not told before. */
+        MomentSheet: {
+            /** @description What is to be decided. */
+            asks: string;
+            /** @description What may be done. */
+            choices: string[];
+            /** @description What is seen or heard. */
+            sees: string;
+        };
         /**
          * @description What an order asks for.
          * @enum {unknown}
@@ -12256,6 +12395,150 @@ export interface components {
         };
         /** @enum {unknown} */
         PowerTableKind: "desktop" | "mobile" | null;
+        /** @description What was done, and what came of it. */
+        PracticeEntry: {
+            /**
+             * Format: int32
+             * @description Minutes since the beginning.
+             */
+            atMinute: number;
+            /**
+             * Format: int32
+             * @description What it cost in safety.
+             */
+            harm: number;
+            /**
+             * Format: int32
+             * @description How long it took.
+             */
+            minutes: number;
+            /** @description What came of it; null where it went as it should. */
+            says: null | string;
+            /** @description What was done. */
+            words: string;
+        };
+        /** @description Something that can be practised. */
+        PracticeGlance: {
+            /** @description What the hand knows before it begins. */
+            about: string;
+            /** @description Its id. */
+            id: string;
+            /**
+             * Format: int32
+             * @description The least minutes that it would take at the bench.
+             */
+            minutes: number;
+            /**
+             * Format: int32
+             * @description Steps of its stretch.
+             */
+            steps: number;
+            /** @description It in a few words. */
+            title: string;
+            /** @description Why it cannot be practised; null where it can. */
+            unfit: null | string;
+        };
+        /** @description A practice: every move since its beginning. */
+        PracticeIn: {
+            /** @description What was done. */
+            moves: components["schemas"]["PracticeMove"][];
+            /**
+             * Format: int32
+             * @description What is left to chance hangs on it.
+             * @default 1
+             */
+            seed: number;
+        };
+        /** @description One thing that was done. */
+        PracticeMove: {
+            /** @description What. */
+            kind: components["schemas"]["PracticeMoveKind"];
+            /** @description Which: a tag, a way round, a choice, a rung, a check, a cause; null where the kind says it all. */
+            what: null | string;
+        };
+        /**
+         * @description What somebody does who practises.
+         * @enum {unknown}
+         */
+        PracticeMoveKind: "done" | "otherwise" | "chosen" | "stopped" | "help" | "check" | "mend" | "back" | "giveUp";
+        /** @description How a practice is judged, each of 100. */
+        PracticeScore: {
+            /**
+             * Format: int32
+             * @description The least minutes of looking against those that were spent, less what was mended in vain.
+             */
+            checks: number;
+            /**
+             * Format: int32
+             * @description What was left of it.
+             */
+            safety: number;
+            /**
+             * Format: int32
+             * @description The least minutes that it takes against those that it took.
+             */
+            time: number;
+            /**
+             * Format: int32
+             * @description Half safety, a quarter time, a quarter checks; at most int Debriefing.MostOfABadEnd after a bad end.
+             */
+            total: number;
+        };
+        /** @description A practice as it stands. */
+        PracticeSheet: {
+            /** @description What the hand knows. */
+            about: string;
+            /** @description What was looked at. */
+            answers: components["schemas"]["AnsweredSheet"][];
+            /** @description Tags of machines beside it. */
+            beside: string[];
+            /** @description What it may be; chances are 0 without help. */
+            causes: components["schemas"]["CauseSheet"][];
+            /** @description What may be looked at. */
+            checks: components["schemas"]["CheckSheet"][];
+            debriefing: null | components["schemas"]["Debriefing"];
+            /** @description Whether chances are shown. */
+            helped: boolean;
+            /** @description Its scenario. */
+            id: string;
+            /** @description What was done. */
+            log: components["schemas"]["PracticeEntry"][];
+            /** @description Maker and model. */
+            machine: string;
+            /**
+             * Format: int32
+             * @description Minutes since the beginning.
+             */
+            minutes: number;
+            moment: null | components["schemas"]["MomentSheet"];
+            /** @description What comes after it, two at most. */
+            next: string[];
+            /**
+             * Format: int32
+             * @description How many there are.
+             */
+            of: number;
+            /**
+             * Format: int32
+             * @description Its number, from 1.
+             */
+            place: number;
+            rung: null | components["schemas"]["Rung"];
+            /** @description What stands on the screen. */
+            screen: string[];
+            /** @description Where it stands. */
+            stage: components["schemas"]["PracticeStage"];
+            step: null | components["schemas"]["Step"];
+            /** @description The tag on the casing. */
+            tag: string;
+            /** @description It in a few words. */
+            title: string;
+        };
+        /**
+         * @description Where a practice stands.
+         * @enum {unknown}
+         */
+        PracticeStage: "step" | "moment" | "finding" | "ended";
         /** @description A file that a route needs. */
         PreparedFile: {
             /** @description What it is and where it goes. */

@@ -16,6 +16,7 @@ const kinds = [
   'procedures',
   'causes',
   'checks',
+  'scenarios',
   'devices',
   'processors',
   'models',
