@@ -18,7 +18,7 @@ for (const [name, path] of [
   ['systems', '/machines/MR-0417/systems'],
   ['facts', '/machines/MR-0409/facts'],
   ['switches', '/machines/MR-0423/switches'],
-  ['chips', '/shelf/chips?tag=MR-0411'],
+  ['practice', '/practice/practice-installer-refuses'],
   ['identity', '/machines/MR-0422/identity'],
   ['kit', '/machines/MR-0418/kit?aim=canzona-6'],
   ['rehearse', '/machines/MR-0409/rehearse'],
@@ -34,10 +34,9 @@ for (const [name, path] of [
     if (name === 'run-wait') await page.addInitScript(() => localStorage.setItem('fresh-boot-lamp', 'off'));
     await page.goto(path);
     if (name === 'fault') await page.getByRole('button', { name: /^It runs; a device/ }).click();
-    if (name === 'chips')
-      for (const button of ['Read the chip', 'Read it once more', 'Read it once more']) {
-        await page.getByRole('button', { name: button }).click();
-        await page.locator('[data-job=done]').waitFor();
+    if (name === 'practice')
+      for (const button of ['Done', /^This started it/, /^It says that this computer/, /^Look: Read what/]) {
+        await page.getByRole('button', { name: button }).first().click();
         await page.waitForTimeout(500);
       }
     await picture(page, name);

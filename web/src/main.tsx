@@ -54,6 +54,8 @@ const rehearsePage = async () => ({
   Component: (await import('./rehearsal/RehearseView')).RehearseView,
 });
 const faultPage = async () => ({ Component: (await import('./diagnosis/FaultView')).FaultView });
+const practicesPage = async () => ({ Component: (await import('./practice/Practices')).Practices });
+const practicePage = async () => ({ Component: (await import('./practice/Practice')).Practice });
 const mediaPage = async () => ({ Component: (await import('./media/Media')).Media });
 const packs = async () => ({ Component: (await import('./catalogue/Catalogue')).Packs });
 const editor = async () => ({ Component: (await import('./catalogue/Catalogue')).Catalogue });
@@ -83,6 +85,8 @@ const router = createBrowserRouter([
       { path: 'catalogue/packs', lazy: packs },
       { path: 'catalogue/:kind', lazy: editor },
       { path: 'catalogue/:kind/:id', lazy: editor },
+      { path: 'practice', lazy: practicesPage },
+      { path: 'practice/:id', lazy: practicePage },
       { path: 'find', Component: Find },
       {
         path: 'machines/:tag',

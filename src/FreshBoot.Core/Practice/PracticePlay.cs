@@ -64,8 +64,8 @@ public sealed class PracticePlay
     /// <summary>How it ended; null while it goes on.</summary>
     public bool? EndedWell { get; private set; }
 
-    /// <summary>What was wrong with the last move; null where nothing was.</summary>
-    public string? Says => _log.Count > 0 ? _log[^1].Says : null;
+    /// <summary>Whether its last step was done; a good end may come before it, where the work had to stop.</summary>
+    public bool Finished { get; private set; }
 
     /// <summary>Where it stands.</summary>
     public PracticeStage Stage =>
@@ -219,12 +219,19 @@ public sealed class PracticePlay
         var right = Faulty && _bench.Scenario.Fault!.Otherwise.Contains(branch.When);
         if (branch.Stop is { } stop)
         {
-            EndedWell = right || (Faulty && _bench.Cause?.Mend.Ends == true);
+            if (Faulty && _bench.Cause is { Mend.Ends: false })
+            {
+                // The sheet has no way on from here, and somebody has to find out why.
+                Note(branch.When, 1, 0, stop);
+                Search(step.Rung);
+                return;
+            }
+            EndedWell = right;
             Note(
                 branch.When,
                 step.UsualMinutes,
                 0,
-                EndedWell == true ? stop : $"{stop} That is not what the machine showed: one that lives was given up."
+                right ? stop : $"{stop} That is not what the machine showed: one that lives was given up."
             );
             return;
         }
@@ -250,6 +257,11 @@ public sealed class PracticePlay
             return;
         }
         Note(HowFar.All[(int)rung].Sees, 1, 0, null);
+        Search(rung);
+    }
+
+    private void Search(Rung rung)
+    {
         // What was looked at for another rung speaks of other causes.
         if (_answersOf != rung)
             _answers.Clear();
@@ -364,6 +376,7 @@ public sealed class PracticePlay
         if (++_at < _bench.Steps.Count)
             return;
         _at = _bench.Steps.Count - 1;
+        Finished = true;
         EndedWell = true;
     }
 

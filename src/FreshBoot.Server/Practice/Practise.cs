@@ -37,7 +37,8 @@ internal sealed record PracticeGlance(string Id, string Title, string About, int
 /// <param name="Next">What comes after it, two at most.</param>
 /// <param name="Screen">What stands on the screen.</param>
 /// <param name="Moment">What has to be decided; null where nothing has.</param>
-/// <param name="Rung">How far it got, as was said.</param>
+/// <param name="Rung">How far it got: the rung of its step, or, while the fault is looked for, as was said.</param>
+/// <param name="Finished">Whether its last step was done.</param>
 /// <param name="Helped">Whether chances are shown.</param>
 /// <param name="Causes">What it may be; chances are 0 without help.</param>
 /// <param name="Checks">What may be looked at.</param>
@@ -59,7 +60,8 @@ internal sealed record PracticeSheet(
     IReadOnlyList<string> Next,
     IReadOnlyList<string> Screen,
     MomentSheet? Moment,
-    Rung? Rung,
+    Rung Rung,
+    bool Finished,
     bool Helped,
     IReadOnlyList<CauseSheet> Causes,
     IReadOnlyList<CheckSheet> Checks,
@@ -154,7 +156,8 @@ internal sealed class Practise(Shop shop)
             play.Moment is { } moment
                 ? new MomentSheet(moment.Sees, moment.Asks, [.. moment.Choices.Select(c => c.Text)])
                 : null,
-            play.At,
+            play.At ?? bench.Steps[play.Place - 1].Rung,
+            play.Finished,
             play.Helped,
             play.At is { } rung ? Causes(bench, play, rung) : [],
             play.At is { } at

@@ -12497,6 +12497,8 @@ export interface components {
             /** @description What may be looked at. */
             checks: components["schemas"]["CheckSheet"][];
             debriefing: null | components["schemas"]["Debriefing"];
+            /** @description Whether its last step was done. */
+            finished: boolean;
             /** @description Whether chances are shown. */
             helped: boolean;
             /** @description Its scenario. */
@@ -12523,7 +12525,8 @@ export interface components {
              * @description Its number, from 1.
              */
             place: number;
-            rung: null | components["schemas"]["Rung"];
+            /** @description How far it got: the rung of its step, or, while the fault is looked for, as was said. */
+            rung: components["schemas"]["Rung"];
             /** @description What stands on the screen. */
             screen: string[];
             /** @description Where it stands. */

@@ -7,18 +7,11 @@ import { machines, run as runQuery } from '../api/queries';
 import { useMachine } from '../dossiers/MachinePage';
 import { RungShape } from '../ladder/RungShape';
 import { pitch } from '../ladder/rungs';
-import { chanceText } from '../rehearsal/words';
 import { Failed, Loading } from '../shell/States';
 import { nobody, useWho } from '../shell/who';
+import { Cause, CheckToMake } from './Parts';
 
 type Search = Schema['DiagnosisSheet'];
-
-const risks: Record<Schema['CheckRisk'], string | null> = {
-  none: null,
-  restart: 'starts it again',
-  opens: 'opens the casing',
-  erases: 'erases something',
-};
 
 /** Why a machine stopped: how far it got, what to look at next, and how likely each cause is. */
 export function FaultView() {
@@ -125,7 +118,7 @@ function Searching({ search }: { search: Search }) {
         </button>
       </p>
       {search.next ? (
-        <NextCheck check={search.next} busy={answer.isPending} say={say} />
+        <CheckToMake check={search.next} busy={answer.isPending} say={say} />
       ) : (
         <h2 className="font-name text-[36px] leading-[1.05] font-bold" data-loud>
           {first.about}.
@@ -138,7 +131,13 @@ function Searching({ search }: { search: Search }) {
             key={cause.cause}
             cause={cause}
             sure={!search.next && i === 0}
-            run={search.run}
+            act={
+              cause.mend.ends
+                ? 'That is it: stop here'
+                : search.run
+                  ? 'That is it: make it the next step'
+                  : 'That is it: it is mended'
+            }
             busy={mend.isPending}
             mend={() => {
               // The search ends with it, and this page is another one before the answer is here.
@@ -197,124 +196,10 @@ function Searching({ search }: { search: Search }) {
             Other checks that tell something
           </summary>
           {search.others.map((check) => (
-            <NextCheck key={check.check} check={check} busy={answer.isPending} say={say} small />
+            <CheckToMake key={check.check} check={check} busy={answer.isPending} say={say} small />
           ))}
         </details>
       )}
     </section>
-  );
-}
-
-/** What to look at, and what may be seen. */
-function NextCheck({
-  check,
-  busy,
-  say,
-  small = false,
-}: {
-  check: Schema['CheckSheet'];
-  busy: boolean;
-  say: (check: string, seen: string) => void;
-  small?: boolean;
-}) {
-  const risk = risks[check.risk];
-  return (
-    <section
-      aria-label={small ? check.text : 'Look at this next'}
-      className={small ? 'border-t border-rule py-2' : ''}
-    >
-      {small ? (
-        <p className="text-[16px] font-semibold">{check.text}</p>
-      ) : (
-        <h2 className="font-name text-[32px] leading-[1.08] font-bold" data-loud>
-          {check.text}
-        </h2>
-      )}
-      {check.caution && <p className="border-l-4 border-wall pt-1 pl-3 font-semibold">{check.caution}</p>}
-      <p className="text-quiet">
-        About {check.minutes} min{risk && `, ${risk}`}.
-      </p>
-      <div className="flex flex-wrap gap-2 pt-2">
-        {check.shows.map((s) => (
-          <button
-            key={s.id}
-            type="button"
-            disabled={busy}
-            className={`border-[1.5px] border-ink px-4 text-left first-letter:uppercase hover:bg-ink hover:text-ground ${small ? 'min-h-9' : 'min-h-12 text-lg font-semibold'}`}
-            onClick={() => {
-              say(check.check, s.id);
-            }}
-          >
-            {s.text}
-          </button>
-        ))}
-      </div>
-    </section>
-  );
-}
-
-/** A cause: how likely, why, and what is done about it. */
-function Cause({
-  cause,
-  sure,
-  run: ofRun,
-  busy,
-  mend,
-}: {
-  cause: Schema['CauseSheet'];
-  sure: boolean;
-  run: string | null | undefined;
-  busy: boolean;
-  mend: () => void;
-}) {
-  const [open, setOpen] = useState(false);
-  const shown = sure || open;
-  return (
-    <li className="border-b border-rule py-1.5" data-cause={cause.cause}>
-      <button
-        type="button"
-        aria-expanded={shown}
-        className="grid min-h-9 w-full grid-cols-[86px_84px_minmax(0,1fr)] items-center gap-x-3 text-left"
-        onClick={() => {
-          setOpen(!open);
-        }}
-      >
-        <b className="text-right font-value text-[17px] tabular-nums">{chanceText(cause.chance)}</b>
-        <span className="block h-3 border-[1.5px] border-ink" aria-hidden>
-          <span className="block h-full bg-ink" style={{ width: `${cause.chance * 100}%` }} />
-        </span>
-        <span className={sure ? 'text-lg font-bold' : ''}>{cause.about}</span>
-      </button>
-      {shown && (
-        <div className="pl-[182px]">
-          {cause.why.length > 0 && (
-            <ul className="text-[14.5px] text-quiet">
-              {cause.why.map((w) => (
-                <li key={w}>{w}</li>
-              ))}
-            </ul>
-          )}
-          <p className="pt-1">
-            <b>{cause.mend.ends ? 'The work ends here: ' : 'What mends it: '}</b>
-            {cause.mend.text} <span className="text-quiet">About {cause.mend.minutes} min.</span>
-          </p>
-          {cause.mend.caution && (
-            <p className="border-l-4 border-wall pl-3 font-semibold">{cause.mend.caution}</p>
-          )}
-          <button
-            type="button"
-            disabled={busy}
-            className="mt-1 mb-1 min-h-11 border-[1.5px] border-ink px-4 font-semibold hover:bg-ink hover:text-ground"
-            onClick={mend}
-          >
-            {cause.mend.ends
-              ? 'That is it: stop here'
-              : ofRun
-                ? 'That is it: make it the next step'
-                : 'That is it: it is mended'}
-          </button>
-        </div>
-      )}
-    </li>
   );
 }

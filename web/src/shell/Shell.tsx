@@ -18,7 +18,7 @@ export function Shell() {
   return (
     <div className="mx-auto flex min-h-dvh max-w-[1600px] flex-col px-6">
       <header className="flex min-h-11 flex-wrap items-center gap-x-5 border-b-2 border-quiet">
-        <span className="caption text-[13px] whitespace-nowrap">{data?.shop}</span>
+        <span className="caption hidden text-[13px] whitespace-nowrap min-[1480px]:inline">{data?.shop}</span>
         <nav aria-label="Main" className="flex flex-wrap gap-x-4 whitespace-nowrap">
           <Way to="/">Bench</Way>
           <Way to="/intake">Take in</Way>
@@ -30,6 +30,7 @@ export function Shell() {
           <Way to="/shelf/images" under={['/shelf', '/images']}>
             Shelf
           </Way>
+          <Way to="/practice">Practice</Way>
           <Way to="/key">Key</Way>
         </nav>
         <div className="ml-auto flex items-center gap-4 text-quiet">
@@ -41,7 +42,7 @@ export function Shell() {
             data && <time dateTime={data.now}>{longTime(data.now)}</time>
           )}
           <button type="button" onClick={toggleLamp} className="min-h-11 px-1 font-semibold text-ink">
-            Turn the lamp {off ? 'on' : 'off'}
+            Lamp {off ? 'on' : 'off'}
           </button>
           <Who />
         </div>
