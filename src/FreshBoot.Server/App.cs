@@ -37,6 +37,7 @@ using FreshBoot.Server.Routes;
 using FreshBoot.Server.Runs;
 using FreshBoot.Server.Sheets;
 using FreshBoot.Server.Soundness;
+using FreshBoot.Server.Upkeep;
 using FreshBoot.Workshop;
 using Microsoft.AspNetCore.HostFiltering;
 using Microsoft.AspNetCore.Http.Features;
@@ -95,6 +96,7 @@ internal static class App
         builder.Services.AddHostedService(services => services.GetRequiredService<JobRunner>());
         builder.Services.AddSingleton<ImageShelf>();
         builder.Services.AddSingleton<BringImage>();
+        builder.Services.AddSingleton<MakeImage>();
         builder.Services.AddSingleton<PatchImage>();
         builder.Services.AddSingleton<StartTwin>();
         builder.Services.AddSingleton<WalkWholeWay>();
@@ -102,6 +104,8 @@ internal static class App
         builder.Services.AddSingleton<Rehearse>();
         builder.Services.AddSingleton<FindFault>();
         builder.Services.AddSingleton<Practise>();
+        builder.Services.AddSingleton<PackHandover>();
+        builder.Services.AddSingleton<LookAfter>();
         builder.Services.AddSingleton<AddMedium>();
         builder.Services.AddSingleton<WriteMedium>();
         builder.Services.AddSingleton<TestCapacity>();
@@ -193,6 +197,7 @@ internal static class App
         api.MapRehearsal();
         api.MapDiagnosis();
         api.MapPractice();
+        api.MapUpkeep();
         api.MapPreparation();
         api.MapMedia();
         api.MapLayouts();

@@ -12,7 +12,7 @@ public static class WorkFolder
     private const string NumberFile = "program";
 
     /// <summary>Makes an empty folder.</summary>
-    internal static string Make(string folder) =>
+    public static string Make(string folder) =>
         Directory.CreateDirectory(Path.Combine(folder, Guid.NewGuid().ToString("N"))).FullName;
 
     /// <summary>Notes which program works in a folder.</summary>

@@ -23,11 +23,11 @@ export const test = base.extend<object, { freeze: boolean; address: string }>({
 });
 
 /** Starts the machine's twin as the page has it, and waits until this start, not an earlier one, has ended. */
-export async function startTwin(page: Page) {
+export async function startTwin(page: Page, limit?: number) {
   const asked = page.waitForResponse((r) => r.request().method() === 'POST' && r.url().endsWith('/twin'));
   await page.getByRole('button', { name: 'Start the twin' }).click();
   const { id } = (await (await asked).json()) as { id: number };
-  await expect(page.locator(`[data-job-id="${id}"][data-job=done]`)).toBeVisible();
+  await expect(page.locator(`[data-job-id="${id}"][data-job=done]`)).toBeVisible(limit ? { timeout: limit } : {});
 }
 
 /** What axe calls serious or worse, with the place of each. There are no frames, so the quick way through them is enough. */

@@ -108,7 +108,24 @@ test('a finished machine leaves, and is nowhere in the way any more', async ({ p
   await expect(page.getByRole('heading', { name: /^Door/ })).toHaveText('Door · 0 done');
   await page.goto('/find?q=left');
   await expect(page.getByRole('link', { name: /MR-0406/ })).toBeVisible();
+
+  // It is looked after: what falls due of it, and whom a change of the catalogue touches, with a letter.
+  await page.goto('/');
+  await leader(page, '8');
+  await expect(page.getByRole('link', { name: 'Wickerwork 26 on MR-0406 ends' })).toBeVisible();
+  expect(await (await page.request.get('/api/calendar.ics')).text()).toContain('UID:MR-0406-support-wickerwork-26');
+  await page.goto('/catalogue/systems/wickerwork-26');
+  const json = page.getByLabel('The same as JSON');
+  await json.fill((await json.inputValue()).replace('"2031-04-30"', '"2027-01-31"'));
+  const touched = page.getByRole('region', { name: 'Machines that have left' });
+  await expect(touched).toContainText('updates end on 31 Jan 2027');
+  await touched.getByText('Letter to its owner').first().click();
+  await expect(touched).toContainText('To the owner of Brackwater Stile 15');
+
   await page.goto('/machines/MR-0406/handover');
+  const record = page.waitForEvent('download');
+  await page.getByRole('link', { name: 'The whole record, as ZIP' }).click();
+  expect((await record).suggestedFilename()).toBe('MR-0406.zip');
   await press(page, 'It came back');
   await expect(page.getByRole('button', { name: 'It has left' })).toBeVisible();
 });

@@ -56,6 +56,7 @@ const rehearsePage = async () => ({
 const faultPage = async () => ({ Component: (await import('./diagnosis/FaultView')).FaultView });
 const practicesPage = async () => ({ Component: (await import('./practice/Practices')).Practices });
 const practicePage = async () => ({ Component: (await import('./practice/Practice')).Practice });
+const duePage = async () => ({ Component: (await import('./upkeep/DuePage')).DuePage });
 const mediaPage = async () => ({ Component: (await import('./media/Media')).Media });
 const packs = async () => ({ Component: (await import('./catalogue/Catalogue')).Packs });
 const editor = async () => ({ Component: (await import('./catalogue/Catalogue')).Catalogue });
@@ -85,6 +86,7 @@ const router = createBrowserRouter([
       { path: 'catalogue/packs', lazy: packs },
       { path: 'catalogue/:kind', lazy: editor },
       { path: 'catalogue/:kind/:id', lazy: editor },
+      { path: 'due', lazy: duePage },
       { path: 'practice', lazy: practicesPage },
       { path: 'practice/:id', lazy: practicePage },
       { path: 'find', Component: Find },

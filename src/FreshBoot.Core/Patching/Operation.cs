@@ -5,6 +5,7 @@ using System.Text.Json.Nodes;
 using System.Text.Json.Serialization;
 using System.Xml;
 using FreshBoot.Formats;
+using FreshBoot.Formats.FileSystems;
 using FreshBoot.Formats.Texts;
 
 namespace FreshBoot.Core.Patching;
@@ -44,6 +45,7 @@ public enum Fitting
 [JsonDerivedType(typeof(SetXml), "setXml")]
 [JsonDerivedType(typeof(SetPropertyList), "setPropertyList")]
 [JsonDerivedType(typeof(AddFile), "addFile")]
+[JsonDerivedType(typeof(AddArchive), "addArchive")]
 [JsonDerivedType(typeof(ReplaceFile), "replaceFile")]
 [JsonDerivedType(typeof(RemoveFile), "removeFile")]
 [JsonDerivedType(typeof(RenameFile), "renameFile")]
@@ -413,6 +415,53 @@ public sealed record AddFile : Operation
 
     /// <inheritdoc/>
     public override void Apply(PatchFiles files) => files.Put(Path, Content.Bytes(Text, Base64));
+}
+
+/// <summary>
+/// Adds a cpio archive that must not be there, with one file in its root: a loader gives it to the kernel behind the installer's own
+/// archive, which stays as it is.
+/// </summary>
+public sealed record AddArchive : Operation
+{
+    /// <summary>The name of the file in it.</summary>
+    public required string Name { get; init; }
+
+    /// <summary>Its content as text.</summary>
+    public string? Text { get; init; }
+
+    /// <summary>Its content in Base64.</summary>
+    public string? Base64 { get; init; }
+
+    /// <inheritdoc/>
+    public override string? Fault()
+    {
+        if (Content.Fault(Text, Base64) is { } fault)
+            return fault;
+        try
+        {
+            Bytes();
+            return null;
+        }
+        catch (FormatRefusedException e)
+        {
+            return e.Message;
+        }
+    }
+
+    /// <inheritdoc/>
+    public override Fitting Look(PatchFiles files)
+    {
+        if (files.Read(Path) is not { } there)
+            return Fitting.Fits;
+        return there.AsSpan().SequenceEqual(Bytes())
+            ? Fitting.Done
+            : throw new DoesNotFitException(Path, "", "The archive to add is there already, with another content.");
+    }
+
+    /// <inheritdoc/>
+    public override void Apply(PatchFiles files) => files.Put(Path, Bytes());
+
+    private byte[] Bytes() => CpioArchive.Of(Name, Content.Bytes(Text, Base64));
 }
 
 /// <summary>Replaces a file whose old checksum is known.</summary>

@@ -16,7 +16,6 @@ namespace FreshBoot.Core.Rehearsal;
 /// <param name="Firmware"><c>bios</c>, <c>uefi64</c> or <c>uefi32</c>.</param>
 /// <param name="MemoryMiB">Memory of the twin.</param>
 /// <param name="LacksFlags">Processor features taken away, by the kernel's names.</param>
-/// <param name="Vendor">What its processor calls its maker: twelve letters (CPUID leaf 0).</param>
 /// <param name="Processor">Name of the processor.</param>
 /// <param name="Smbios">SMBIOS structures (DSP0134), one each, without an end marker.</param>
 /// <param name="Differs">Where it differs from the machine.</param>
@@ -24,7 +23,6 @@ public sealed record TwinMachine(
     string Firmware,
     int MemoryMiB,
     IReadOnlyList<string> LacksFlags,
-    string Vendor,
     string Processor,
     IReadOnlyList<byte[]> Smbios,
     IReadOnlyList<string> Differs
@@ -37,9 +35,7 @@ public sealed record TwinMachine(
         {
             using var hash = IncrementalHash.CreateHash(HashAlgorithmName.SHA256);
             hash.AppendData(
-                Encoding.UTF8.GetBytes(
-                    $"{Firmware}\n{MemoryMiB}\n{Vendor}\n{Processor}\n{string.Join(',', LacksFlags)}\n"
-                )
+                Encoding.UTF8.GetBytes($"{Firmware}\n{MemoryMiB}\n{Processor}\n{string.Join(',', LacksFlags)}\n")
             );
             foreach (var structure in Smbios)
                 hash.AppendData(structure);
@@ -119,6 +115,9 @@ public sealed record TwinMachine(
             differs.Add("The twin has no TPM device; only its firmware's table names one.");
         if (facts.Number("cpu.cores") is > 1 and var cores)
             differs.Add($"The twin has one core, the machine {cores}.");
+        differs.Add(
+            "Its processor has the machine's name, and the emulator's maker: programs find their instructions by it."
+        );
         differs.Add("Graphics, drives, network and sound are the emulator's own, not the machine's.");
 
         // A comma ends an option of the emulator, and nothing escapes it there.
@@ -127,7 +126,6 @@ public sealed record TwinMachine(
             start,
             memory,
             lacks,
-            VendorOf(facts.Word("cpu.maker")),
             processor,
             Taken(Table(facts, processor, installed == 0 ? memory : installed), identity),
             differs
@@ -141,13 +139,6 @@ public sealed record TwinMachine(
             "uefi32" => "32-bit UEFI",
             _ => "UEFI",
         };
-
-    /// <summary>Twelve letters, as CPUID leaf 0 has room for: the maker's name, filled up.</summary>
-    private static string VendorOf(string? maker)
-    {
-        var name = string.Concat((maker ?? "Unknown").Where(char.IsAsciiLetter));
-        return (name + "ChipsChipsChips")[..12];
-    }
 
     /// <summary>The structures with an identity in them: the same that is put into the machine's own table.</summary>
     private static List<byte[]> Taken(List<byte[]> table, IdentityProfile? identity) =>

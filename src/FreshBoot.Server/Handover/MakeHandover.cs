@@ -84,7 +84,7 @@ internal sealed class MakeHandover(MachineStore machines, RunStore runs, FollowR
             MachineName.Of(now),
             Say("identity.serial"),
             system?.FullName,
-            system?.SupportEnds,
+            system?.EndsFor(now, run.Route.Cures.Any(c => c.Extends == system.Id)),
             [
                 .. new[]
                 {

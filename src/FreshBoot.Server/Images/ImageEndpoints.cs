@@ -42,6 +42,19 @@ internal static class ImageEndpoints
             // By its media type it is another endpoint than the one above; a description has room for one.
             .ExcludeFromDescription();
 
+        app.MapPost("/api/images/made", MadeAsync)
+            .DisableAntiforgery()
+            .WithMetadata(
+                new RequestSizeLimitAttribute(LargestForm),
+                new RequestFormLimitsAttribute { MultipartBodyLengthLimit = LargestForm }
+            )
+            .WithSummary("Makes an image that starts in every way from a kernel and its archive")
+            .Produces<ImageSheet>(StatusCodes.Status201Created)
+            .ProducesProblem(StatusCodes.Status400BadRequest)
+            .ProducesProblem(StatusCodes.Status404NotFound)
+            .ProducesProblem(StatusCodes.Status422UnprocessableEntity)
+            .ProducesProblem(StatusCodes.Status507InsufficientStorage);
+
         app.MapPost(
                 "/api/images/checksums",
                 async (ChecksumList list, ChecksumStore store, CancellationToken stop) =>
@@ -105,6 +118,41 @@ internal static class ImageEndpoints
             return TypedResults.Accepted($"/api/jobs/{job.Id}", job);
         }
         var stored = await bring.AnnounceAsync(image, stop);
+        return TypedResults.Created($"/api/images/{stored.Id}", await shelf.OneAsync(stored.Id, stop));
+    }
+
+    private static async Task<IResult> MadeAsync(
+        IFormFile kernel,
+        IFormFile archive,
+        [FromForm] string name,
+        [FromForm] string? line,
+        [FromForm] string? system,
+        [FromForm] string? build,
+        [FromForm] string? from,
+        [FromForm] string? by,
+        MakeImage make,
+        ImageShelf shelf,
+        CancellationToken stop
+    )
+    {
+        await using var core = kernel.OpenReadStream();
+        await using var packed = archive.OpenReadStream();
+        var stored = await make.DoAsync(
+            new MadeIn(
+                new ImageIn(
+                    name,
+                    string.IsNullOrEmpty(system) ? null : system,
+                    Build: build,
+                    From: from ?? "",
+                    Trust: Core.Catalogue.Trust.Own,
+                    By: by ?? "nobody"
+                ),
+                line ?? ""
+            ),
+            core,
+            packed,
+            stop
+        );
         return TypedResults.Created($"/api/images/{stored.Id}", await shelf.OneAsync(stored.Id, stop));
     }
 

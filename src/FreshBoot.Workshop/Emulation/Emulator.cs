@@ -80,6 +80,9 @@ public static class Emulator
         return null;
     }
 
+    /// <summary>A loader takes so long, at most, to load a large archive without a word.</summary>
+    private static readonly TimeSpan Quiet = TimeSpan.FromSeconds(12);
+
     /// <summary>Starts an image.</summary>
     /// <param name="image">Path of the image; it is not written to.</param>
     /// <param name="form">What it is plugged in as.</param>
@@ -141,7 +144,7 @@ public static class Emulator
                         "What it says."
                     );
                 string? last = null;
-                DateTime? loaderSince = null;
+                var (heard, drawn, moved) = (0, 0, begun);
                 while (DateTime.UtcNow - begun < limit && !process.HasExited)
                 {
                     await Task.Delay(300, stop);
@@ -177,13 +180,15 @@ public static class Emulator
                     }
                     if (early || over)
                         break;
-                    // Without words to wait for, a loader that was started is given a few seconds to draw its screen.
-                    if (says is null && TwinVerdict.Judge(soFar, Read(work, "firmware"), says).Verdict == "loader")
-                    {
-                        loaderSince ??= DateTime.UtcNow;
-                        if (DateTime.UtcNow - loaderSince > TimeSpan.FromSeconds(4))
-                            break;
-                    }
+                    // Without words to wait for, it is watched for as long as something moves.
+                    if (soFar.Length != heard || screens.Count != drawn)
+                        (heard, drawn, moved) = (soFar.Length, screens.Count, DateTime.UtcNow);
+                    if (
+                        says is null
+                        && DateTime.UtcNow - moved > Quiet
+                        && TwinVerdict.Judge(soFar, Read(work, "firmware"), says).Verdict == "loader"
+                    )
+                        break;
                 }
                 var text = Read(work, "serial");
                 return new TwinStart(
@@ -271,7 +276,8 @@ public static class Emulator
             "-m",
             machine.MemoryMiB.ToString(CultureInfo.InvariantCulture),
             "-cpu",
-            $"max,vendor={machine.Vendor},model-id={machine.Processor}{string.Concat(machine.LacksFlags.Select(f => $",-{NameOf(f)}"))}",
+            // Its maker (CPUID leaf 0) is the emulator's own: programs that know makers by name find their instructions by it.
+            $"max,model-id={machine.Processor}{string.Concat(machine.LacksFlags.Select(f => $",-{NameOf(f)}"))}",
             "-chardev",
             $"file,id=firmware,path={Escaped(Path.Combine(work, "firmware"))}",
             "-device",

@@ -10,7 +10,7 @@ internal static class SmallLoader
     /// <param name="platform">As the loader's maker names it: <c>i386-pc</c>, <c>x86_64-efi</c>.</param>
     /// <param name="output">The file.</param>
     /// <param name="config">The file that it looks for, by its path on the medium.</param>
-    /// <param name="more">A further module; empty for none.</param>
+    /// <param name="more">Further modules, with spaces between; empty for none.</param>
     /// <param name="work">A folder for work under way.</param>
     /// <param name="stop">Stops it.</param>
     public static async Task MakeAsync(
@@ -40,7 +40,7 @@ internal static class SmallLoader
                 "-o",
                 output,
                 .. Modules.Split(' '),
-                .. more.Length > 0 ? [more] : Array.Empty<string>(),
+                .. more.Split(' ', StringSplitOptions.RemoveEmptyEntries),
             ],
             work,
             stop

@@ -85,6 +85,11 @@ public class OperationTests
                 "    <string>word</string>"
             },
             { """{"op":"addFile","path":"new/b.txt","text":"hello\n"}""", "new/b.txt", "hello" },
+            {
+                """{"op":"addArchive","path":"new/a.cpio","name":"answers","text":"\nhello\n"}""",
+                "new/a.cpio",
+                "hello"
+            },
             { $$"""{"op":"replaceFile","path":"a.bin","oldSha256":"{{Hash(Raw)}}","base64":"aGk="}""", "a.bin", "hi" },
             { $$"""{"op":"removeFile","path":"a.bin","oldSha256":"{{Hash(Raw)}}"}""", "a.bin", "" },
             { """{"op":"renameFile","path":"a.bin","to":"b.bin"}""", "b.bin", "" },
@@ -240,6 +245,7 @@ public class OperationTests
     [InlineData("""{"op":"setXml","path":"a","xPath":"//[","old":"a","value":"b"}""", "XPath")]
     [InlineData("""{"op":"addFile","path":"a","text":"x","base64":"eA=="}""", "one of them")]
     [InlineData("""{"op":"addFile","path":"a","text":"x","mode":"0755"}""", "form")]
+    [InlineData("""{"op":"addArchive","path":"a","name":"../x","text":"x"}""", "no name of a file")]
     public void A_recipe_that_says_what_it_must_not_is_not_read(string operation, string says) =>
         Should.Throw<RefusedException>(() => Recipe(operation)).Refusal.What.ShouldContain(says);
 

@@ -1,5 +1,6 @@
 import { queryOptions } from '@tanstack/react-query';
 import { api, Refusal, type Schema, take } from './client';
+import { formOf } from './queries';
 
 export const images = queryOptions({
   queryKey: ['images'],
@@ -165,3 +166,7 @@ async function endsOf(file: File, sent: number) {
   const sum = await crypto.subtle.digest('SHA-256', both);
   return [...new Uint8Array(sum)].map((b) => b.toString(16).padStart(2, '0')).join('');
 }
+
+/** Makes an image of a kernel and an archive. */
+export const makeImage = (kernel: File, archive: File, about: Record<string, string>) =>
+  take(api.POST('/api/images/made', formOf(about, [], { kernel, archive })));

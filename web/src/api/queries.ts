@@ -310,10 +310,11 @@ export function useWrite<In, Out>(write: (input: In) => Promise<Out>) {
 }
 
 /** Files as a form that the server reads as multipart. */
-export function formOf(fields: Record<string, string>, files: File[]) {
+export function formOf(fields: Record<string, string>, files: File[], named: Record<string, File> = {}) {
   const form = new FormData();
   for (const [name, value] of Object.entries(fields)) form.append(name, value);
   for (const file of files) form.append('files', file);
+  for (const [name, file] of Object.entries(named)) form.append(name, file);
   return { body: form as never, bodySerializer: (body: unknown) => body as FormData };
 }
 

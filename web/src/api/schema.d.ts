@@ -460,6 +460,42 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/calendar.ics": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** The same as iCalendar (RFC 5545), for a calendar that subscribes to it */
+        get: {
+            parameters: {
+                query?: never;
+                header?: never;
+                path?: never;
+                cookie?: never;
+            };
+            requestBody?: never;
+            responses: {
+                /** @description OK */
+                200: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "text/calendar": string;
+                    };
+                };
+            };
+        };
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/catalogue": {
         parameters: {
             query?: never;
@@ -840,6 +876,64 @@ export interface paths {
                 };
                 /** @description Not Found */
                 404: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/problem+json": components["schemas"]["ProblemDetails"];
+                    };
+                };
+                /** @description Unprocessable Entity */
+                422: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/problem+json": components["schemas"]["ProblemDetails"];
+                    };
+                };
+            };
+        };
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/catalogue/recall": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Which machines that have left a changed entry would touch, by what, and a letter to each owner */
+        post: {
+            parameters: {
+                query?: never;
+                header?: never;
+                path?: never;
+                cookie?: never;
+            };
+            requestBody: {
+                content: {
+                    "application/json": components["schemas"]["RecallIn"];
+                };
+            };
+            responses: {
+                /** @description OK */
+                200: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/json": components["schemas"]["RecallSheet"];
+                    };
+                };
+                /** @description Bad Request */
+                400: {
                     headers: {
                         [name: string]: unknown;
                     };
@@ -1859,6 +1953,42 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/due": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** What falls due of machines that have left, and of orders */
+        get: {
+            parameters: {
+                query?: never;
+                header?: never;
+                path?: never;
+                cookie?: never;
+            };
+            requestBody?: never;
+            responses: {
+                /** @description OK */
+                200: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/json": components["schemas"]["DueSheet"];
+                    };
+                };
+            };
+        };
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/events": {
         parameters: {
             query?: never;
@@ -2856,6 +2986,98 @@ export interface paths {
                 };
                 /** @description Unprocessable Entity */
                 422: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/problem+json": components["schemas"]["ProblemDetails"];
+                    };
+                };
+            };
+        };
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/images/made": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Makes an image that starts in every way from a kernel and its archive */
+        post: {
+            parameters: {
+                query?: never;
+                header?: never;
+                path?: never;
+                cookie?: never;
+            };
+            requestBody: {
+                content: {
+                    "multipart/form-data": {
+                        kernel: components["schemas"]["IFormFile"];
+                    } & {
+                        archive: components["schemas"]["IFormFile"];
+                    } & {
+                        name: string;
+                    } & {
+                        line?: string;
+                    } & {
+                        system?: string;
+                    } & {
+                        build?: string;
+                    } & {
+                        from?: string;
+                    } & {
+                        by?: string;
+                    };
+                };
+            };
+            responses: {
+                /** @description Created */
+                201: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/json": components["schemas"]["ImageSheet"];
+                    };
+                };
+                /** @description Bad Request */
+                400: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/problem+json": components["schemas"]["ProblemDetails"];
+                    };
+                };
+                /** @description Not Found */
+                404: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/problem+json": components["schemas"]["ProblemDetails"];
+                    };
+                };
+                /** @description Unprocessable Entity */
+                422: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/problem+json": components["schemas"]["ProblemDetails"];
+                    };
+                };
+                /** @description Insufficient Storage */
+                507: {
                     headers: {
                         [name: string]: unknown;
                     };
@@ -4693,6 +4915,62 @@ export interface paths {
                     };
                     content: {
                         "application/json": components["schemas"]["HandoverSheet"];
+                    };
+                };
+                /** @description Not Found */
+                404: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/problem+json": components["schemas"]["ProblemDetails"];
+                    };
+                };
+                /** @description Conflict */
+                409: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/problem+json": components["schemas"]["ProblemDetails"];
+                    };
+                };
+            };
+        };
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/machines/{tag}/handover.zip": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** The whole record of a machine that may leave; sha256sum -c SHA256SUMS verifies it */
+        get: {
+            parameters: {
+                query?: never;
+                header?: never;
+                path: {
+                    tag: string;
+                };
+                cookie?: never;
+            };
+            requestBody?: never;
+            responses: {
+                /** @description OK */
+                200: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/zip": string;
                     };
                 };
                 /** @description Not Found */
@@ -10282,6 +10560,44 @@ export interface components {
             /** @description Its places for drives, as the catalogue knows them. */
             slots: components["schemas"]["DriveSlot"][];
         };
+        /** @description Something that falls due. */
+        Due: {
+            /** @description Unique, and the same whenever it is asked for. */
+            id: string;
+            /** @description What. */
+            kind: components["schemas"]["DueKind"];
+            /**
+             * Format: date
+             * @description The day.
+             */
+            on: string;
+            /** @description The machine; null for an order. */
+            tag: null | string;
+            /** @description It in a line. */
+            what: string;
+            /** @description What it rests on, and what to do. */
+            why: string;
+        };
+        /**
+         * @description What falls due.
+         * @enum {unknown}
+         */
+        DueKind: "supportEnds" | "buyExtension" | "patchCheck" | "batteryCheck" | "orderDue";
+        /** @description What falls due, and when it is. */
+        DueSheet: {
+            /** @description All of it, the earliest first. */
+            due: components["schemas"]["Due"][];
+            /**
+             * Format: int32
+             * @description How many machines have left.
+             */
+            left: number;
+            /**
+             * Format: date
+             * @description The workshop's day.
+             */
+            today: string;
+        };
         /** @description An entry of an El Torito boot catalogue. */
         ElToritoEntry: {
             /** @description Whether it says that it can be started. */
@@ -12644,6 +12960,24 @@ export interface components {
             /** @description What this reason alone would make of it. */
             verdict: components["schemas"]["Verdict"];
         };
+        /** @description An entry as it would be. */
+        RecallIn: {
+            entry: null | components["schemas"]["JsonNode"];
+            /** @description Its id. */
+            id: string;
+            /** @description The list it stands in. */
+            kind: string;
+        };
+        /** @description Whom a change touches. */
+        RecallSheet: {
+            /**
+             * Format: int32
+             * @description How many machines have left.
+             */
+            left: number;
+            /** @description Those that it touches. */
+            touched: components["schemas"]["TouchedMachine"][];
+        };
         /** @description A recipe as it is to be. */
         RecipeIn: {
             /** @description Who writes it. */
@@ -14141,6 +14475,17 @@ export interface components {
         /** @description Who takes a probe back. */
         TakingBack: {
             by: string;
+        };
+        /** @description A machine that has left and that a change of the catalogue touches. */
+        TouchedMachine: {
+            /** @description A letter to its owner, in plain words. */
+            letter: string;
+            /** @description Maker and model. */
+            name: string;
+            /** @description The machine. */
+            tag: string;
+            /** @description By what: its facts, its steps, and what of its ladder changes. */
+            why: string[];
         };
         /** @description Something that was tried at a step. */
         Trial: {

@@ -62,9 +62,7 @@ export function Kits() {
 function Bring({ done }: { done: (id: number) => void }) {
   const [who] = useWho();
   const bring = useWrite((file: File) => {
-    const { body, bodySerializer } = formOf({ name: file.name, by: who || nobody }, []);
-    (body as FormData).append('file', file);
-    return take(api.POST('/api/kits', { body, bodySerializer }));
+    return take(api.POST('/api/kits', formOf({ name: file.name, by: who || nobody }, [], { file })));
   });
   return (
     <BringFile

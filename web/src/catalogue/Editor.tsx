@@ -6,6 +6,7 @@ import { factKeys, useWrite } from '../api/queries';
 import { Failed } from '../shell/States';
 import { dayOf } from '../shell/time';
 import { nobody, useWho } from '../shell/who';
+import { Touched } from '../upkeep/Touched';
 import { Effects, Lines } from './Effects';
 import { EntryForm, Faults } from './EntryForm';
 import { Offers, OnMachine } from './OnMachine';
@@ -125,6 +126,7 @@ export function Editor({
         {save.error && <Failed error={save.error} />}
         {changed && preview.error && <Failed error={preview.error} />}
         {changed && preview.data && <Effects effect={preview.data} />}
+        {changed && preview.data?.faults.length === 0 && <Touched kind={kind} id={id} entry={entry} />}
         {!changed && (
           <p className="pt-2 text-sm text-quiet">
             As it is saved. A change shows here what it does to the fleet.

@@ -71,9 +71,7 @@ export function Roms() {
 function Bring({ done }: { done: (id: number) => void }) {
   const [who] = useWho();
   const bring = useWrite((file: File) => {
-    const { body, bodySerializer } = formOf({ name: file.name, by: who || nobody }, []);
-    (body as FormData).append('file', file);
-    return take(api.POST('/api/roms', { body, bodySerializer }));
+    return take(api.POST('/api/roms', formOf({ name: file.name, by: who || nobody }, [], { file })));
   });
   return <BringFile label="Bring an image of a chip" reading="Reading it…" bring={bring} done={done} />;
 }

@@ -25,7 +25,7 @@ function HasLeft() {
         {left ? 'It came back' : 'It has left'}
       </button>
       {left && (
-        <span role="status" className="ml-4 font-semibold">
+        <span role="status" className="block pt-2 font-semibold">
           It has left the shop.
         </span>
       )}
@@ -65,6 +65,12 @@ export function HandoverView() {
           href={`/api/machines/${sheet.tag}/handover`}
         >
           Open the sheet for print
+        </a>
+        <a
+          className="ml-4 inline-flex min-h-12 items-center underline underline-offset-4"
+          href={`/api/machines/${sheet.tag}/handover.zip`}
+        >
+          The whole record, as ZIP
         </a>
         <HasLeft />
       </p>

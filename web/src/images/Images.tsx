@@ -10,6 +10,7 @@ import { nobody, useWho } from '../shell/who';
 import { Choose, Write } from '../pieces/fields';
 import { Bar, JobLine } from '../jobs/JobLine';
 import { ShelfNav } from '../shell/ShelfNav';
+import { MakeOne } from './MakeOne';
 import { YesNo } from './YesNo';
 import { bytesText, startNames, trustNames } from './words';
 
@@ -65,6 +66,7 @@ export function Images() {
         </div>
         <aside className="flex flex-col gap-6 border-l border-rule pl-6">
           <Put systems={known.data} folder={data.unnamed} />
+          <MakeOne systems={known.data} />
           <Checksums />
         </aside>
       </div>

@@ -65,6 +65,7 @@ const forms: readonly [name: string, form: object][] = [
   ['Set in XML', { op: 'setXml', xPath: '', old: '', value: '', count: 1 }],
   ['Set in a property list', { op: 'setPropertyList', keys: [''], old: '', value: '' }],
   ['Add a file', { op: 'addFile', text: '' }],
+  ['Add an archive', { op: 'addArchive', path: 'setup/answers.cpio', name: '', text: '' }],
   ['Replace a file', { op: 'replaceFile', oldSha256: '', text: '' }],
   ['Remove a file', { op: 'removeFile', oldSha256: '' }],
   ['Rename a file', { op: 'renameFile', to: '' }],

@@ -176,6 +176,7 @@ function Start({
   const [as, setAs] = useState('stick');
   const [firmware, setFirmware] = useState('');
   const [identity, setIdentity] = useState('');
+  const [limit, setLimit] = useState(90);
   const given = useQuery(identitiesOf(sheet.tag)).data ?? [];
   const start = useWrite(async () => {
     const twin = await take(
@@ -186,7 +187,7 @@ function Start({
           as,
           firmware: firmware || null,
           identity: identity || null,
-          limitSeconds: 90,
+          limitSeconds: limit,
           by: who || nobody,
         },
       }),
@@ -253,6 +254,20 @@ function Start({
             </select>
           </label>
         )}
+        <label>
+          <span className="caption block">For at most</span>
+          <select
+            className="h-9 border-b-2 border-ink bg-ground"
+            value={limit}
+            onChange={(event) => {
+              setLimit(Number(event.target.value));
+            }}
+          >
+            <option value={90}>90 s</option>
+            <option value={300}>5 min</option>
+            <option value={600}>10 min</option>
+          </select>
+        </label>
         <button disabled={start.isPending} className="min-h-11 bg-ink px-4 font-semibold text-ground">
           Start the twin
         </button>

@@ -44,6 +44,7 @@ export function Keys() {
     ['i', 'Images', () => void go('/shelf/images')],
     ['e', 'Sticks and discs', () => void go('/shelf/media')],
     ['a', 'Parts shelf', () => void go('/shelf')],
+    ['8', 'What falls due', () => void go('/due')],
     ['z', 'Practice', () => void go('/practice')],
     ['k', 'Key to the rungs', () => void go('/key')],
     ['l', 'Lamp on or off', toggleLamp],

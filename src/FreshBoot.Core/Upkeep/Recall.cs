@@ -1,0 +1,151 @@
+using FreshBoot.Core.Catalogue;
+using FreshBoot.Core.Dossiers;
+using FreshBoot.Core.Ladder;
+
+namespace FreshBoot.Core.Upkeep;
+
+/// <summary>A machine that has left and that a change of the catalogue touches.</summary>
+/// <param name="Tag">The machine.</param>
+/// <param name="Name">Maker and model.</param>
+/// <param name="Why">By what: its facts, its steps, and what of its ladder changes.</param>
+/// <param name="Letter">A letter to its owner, in plain words.</param>
+public sealed record TouchedMachine(string Tag, string Name, IReadOnlyList<string> Why, string Letter);
+
+/// <summary>Which machines that have left a changed entry of the catalogue touches.</summary>
+public static class Recall
+{
+    private static readonly string[] Groups = ["graphics", "network", "audio", "bluetooth", "camera", "touch"];
+
+    /// <summary>The machines, by tag.</summary>
+    /// <param name="kind">The list of the entry, such as <c>systems</c>.</param>
+    /// <param name="id">The entry.</param>
+    /// <param name="before">The catalogue as it is.</param>
+    /// <param name="after">The catalogue with the entry changed.</param>
+    /// <param name="machines">Those that have left.</param>
+    /// <param name="today">The day on which they are judged.</param>
+    /// <param name="shop">Who writes the letter.</param>
+    public static IReadOnlyList<TouchedMachine> Of(
+        string kind,
+        string id,
+        ShopCatalogue before,
+        ShopCatalogue after,
+        IEnumerable<KeptMachine> machines,
+        DateOnly today,
+        string shop
+    )
+    {
+        var (was, now) = (new Evaluator(before), new Evaluator(after));
+        var touched = new List<TouchedMachine>();
+        foreach (var machine in machines)
+        {
+            string[] why =
+            [
+                .. Rests(kind, id, before, after, machine),
+                .. Moves(was, now, before, after, machine, today),
+            ];
+            if (why.Length > 0)
+                touched.Add(new TouchedMachine(machine.Tag, machine.Name, why, Letter(machine, after, today, shop)));
+        }
+        return [.. touched.OrderBy(t => t.Tag, StringComparer.Ordinal)];
+    }
+
+    /// <summary>What of its record rests on the entry.</summary>
+    private static IEnumerable<string> Rests(
+        string kind,
+        string id,
+        ShopCatalogue before,
+        ShopCatalogue after,
+        KeptMachine machine
+    )
+    {
+        switch (kind)
+        {
+            case "systems" when machine.Route.System == id:
+                yield return "it runs this system";
+                break;
+            case "cures":
+                foreach (var cure in machine.Route.Cures.Where(c => c.Id == id))
+                    yield return $"it was done to it: {cure.Does}";
+                break;
+            case "boards":
+                var board =
+                    before.Boards.FirstOrDefault(b => b.Id == id) ?? after.Boards.FirstOrDefault(b => b.Id == id);
+                if (board is not null && machine.Route.Cures.Any(c => c.Id == board.Cure.Id))
+                    yield return $"the firmware of its board was replaced: {board.Cure.Does}";
+                break;
+            case "procedures" when machine.Procedures.Contains(id):
+                yield return "steps of its sheet came from it";
+                break;
+            case "recipes"
+            or "components" when machine.Used.Any(u => u.Contains(id, StringComparison.OrdinalIgnoreCase)):
+                yield return "it was installed with it";
+                break;
+            case "devices":
+                foreach (var group in Groups)
+                    for (var i = 0; i < 10; i++)
+                        if (
+                            machine.Facts.Word($"{group}.{i}.model") is { } model
+                            && (before.Device(group, model)?.Id == id || after.Device(group, model)?.Id == id)
+                        )
+                            yield return $"it has one: {model}";
+                break;
+        }
+    }
+
+    /// <summary>What of its ladder changes, with all that was done to it.</summary>
+    private static IEnumerable<string> Moves(
+        Evaluator was,
+        Evaluator now,
+        ShopCatalogue before,
+        ShopCatalogue after,
+        KeptMachine machine,
+        DateOnly today
+    )
+    {
+        if (machine.Route.System is not { } id || before.System(id) is not { } old)
+            yield break;
+        if (after.System(id) is not { } changed)
+        {
+            yield return "its system is not in the catalogue any more";
+            yield break;
+        }
+        var plan = machine.PlanOn(today);
+        var (left, right) = (was.Assess(machine.Facts, old, plan), now.Assess(machine.Facts, changed, plan));
+        foreach (var (a, b) in left.Rungs.Zip(right.Rungs))
+            if (a.Outcome != b.Outcome)
+                yield return $"{Lower(a.Rung)}: {Lower(a.Outcome)} → {Lower(b.Outcome)}";
+        var (ended, ends) = (EndOf(machine, old), EndOf(machine, changed));
+        if (ended != ends)
+            yield return $"updates end {Day(ends)}, and not {Day(ended)}";
+    }
+
+    /// <summary>No word of the trade in it: what is so, what to do, whom to ask.</summary>
+    private static string Letter(KeptMachine machine, ShopCatalogue after, DateOnly today, string shop)
+    {
+        var system = machine.Route.System is { } id ? after.System(id) : null;
+        var end = system is null ? null : EndOf(machine, system);
+        return $"""
+            To the owner of {machine.Name}, number {machine.Tag}
+
+            You had this computer from us on {machine.LeftOn:d MMMM yyyy}. Something that we know about it has changed, and we would like to look at it once more.
+
+            {(
+                system is null ? "What it runs is no longer looked after by us."
+                : end is { } day && day < today ? $"{system.FullName}, which it runs, has had no updates since {day:d MMMM yyyy}. Please do not use it for banking or post until we have seen it."
+                : end is { } until ? $"{system.FullName}, which it runs, gets updates until {until:d MMMM yyyy}."
+                : $"{system.FullName}, which it runs, goes on getting updates."
+            )}
+
+            Please do not install large updates until we have spoken. Bring it with its adapter and the sheet that came with it; your files stay where they are, and a copy of them at home is always a good thing to have.
+
+            {shop}, {today:d MMMM yyyy}
+            """;
+    }
+
+    private static DateOnly? EndOf(KeptMachine machine, SystemEntry system) =>
+        system.EndsFor(machine.Facts, machine.Route.Cures.Any(c => c.Extends == system.Id));
+
+    private static string Day(DateOnly? day) => day is { } d ? $"on {d:d MMM yyyy}" : "on no day that is set";
+
+    private static string Lower(Enum value) => value.ToString().ToLowerInvariant();
+}

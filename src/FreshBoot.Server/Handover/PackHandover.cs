@@ -1,0 +1,142 @@
+using System.IO.Compression;
+using System.Security.Cryptography;
+using System.Text;
+using System.Text.Json;
+using FreshBoot.Core.Dossiers;
+using FreshBoot.Core.Procedures;
+using FreshBoot.Core.Runs;
+using FreshBoot.Data;
+using FreshBoot.Data.Dossiers;
+using FreshBoot.Data.Intake;
+using FreshBoot.Data.Runs;
+using FreshBoot.Server.Dossiers;
+using Microsoft.Extensions.Options;
+using JsonOptions = Microsoft.AspNetCore.Http.Json.JsonOptions;
+
+namespace FreshBoot.Server.Handover;
+
+/// <summary>
+/// Packs the whole record of a machine that may leave: the sheet, its facts before and after, the run with its chain of events, the
+/// files of its probes, its photographs, what was done with the data. <c>sha256sum -c SHA256SUMS</c> verifies it.
+/// </summary>
+internal sealed class PackHandover(
+    MakeHandover handover,
+    MachineStore machines,
+    RunStore runs,
+    PhotoStore photos,
+    DataFolder folder,
+    Shop shop,
+    IOptions<JsonOptions> json
+)
+{
+    private const string Sums = "SHA256SUMS";
+
+    /// <summary>The ZIP, as a file that goes when it is closed.</summary>
+    /// <exception cref="RefusedException">Something of the machine is still open.</exception>
+    public async Task<Stream> DoAsync(string tag, CancellationToken stop)
+    {
+        var sheet = await handover.MakeAsync(tag, stop);
+        var machine = await machines.GetAsync(tag, stop);
+        // The sheet is made of the latest run, so there is one.
+        var run = (await runs.LatestOfAsync(machine.Tag, stop))!;
+        Directory.CreateDirectory(folder.Work);
+        var file = new FileStream(
+            Path.Combine(folder.Work, $"{Guid.NewGuid():N}.zip"),
+            new FileStreamOptions
+            {
+                Mode = FileMode.CreateNew,
+                Access = FileAccess.ReadWrite,
+                Options = FileOptions.DeleteOnClose | FileOptions.Asynchronous,
+            }
+        );
+        try
+        {
+            var sums = new StringBuilder();
+            using (var zip = new ZipArchive(file, ZipArchiveMode.Create, leaveOpen: true))
+            {
+                void Put(string name, ReadOnlySpan<byte> content)
+                {
+                    using (var entry = zip.CreateEntry(name, CompressionLevel.Fastest).Open())
+                        entry.Write(content);
+                    if (name != Sums)
+                        sums.Append($"{Convert.ToHexStringLower(SHA256.HashData(content))}  {name}\n");
+                }
+                void PutText(string name, string text) => Put(name, Encoding.UTF8.GetBytes(text));
+                void PutJson<T>(string name, T value) =>
+                    Put(name, JsonSerializer.SerializeToUtf8Bytes(value, Readable(json.Value.SerializerOptions)));
+
+                PutText("handover.html", HandoverPage.Of(sheet, shop.Name));
+                PutJson("handover.json", sheet);
+                PutJson("facts-before.json", run.Readings);
+                PutJson("facts-after.json", machine.Readings);
+                PutJson("run.json", run);
+                PutText("data-treatment.txt", DataTreatment(machine, run));
+                var number = 0;
+                foreach (var (name, sha256) in await machines.ProbeFilesAsync(machine.Tag, stop))
+                    Put(
+                        $"probes/{++number:000}-{Plain(name)}",
+                        await File.ReadAllBytesAsync(folder.PathOf(sha256), stop)
+                    );
+                foreach (var photo in await photos.ListAsync(machine.Tag, stop))
+                    Put(
+                        $"photos/{photo.Id}-{Plain(photo.Note)}.{Plain(photo.MediaType.Split('/')[^1])}",
+                        await File.ReadAllBytesAsync(folder.PathOf(photo.Sha256), stop)
+                    );
+                PutText("README.txt", ReadMe(machine.Tag));
+                PutText(Sums, sums.ToString());
+            }
+            file.Position = 0;
+            return file;
+        }
+        catch
+        {
+            await file.DisposeAsync();
+            throw;
+        }
+    }
+
+    private static JsonSerializerOptions Readable(JsonSerializerOptions like) => new(like) { WriteIndented = true };
+
+    /// <summary>A name that is one on every file system, whatever a machine called its file.</summary>
+    private static string Plain(string name) =>
+        string.Concat(name.Select(c => char.IsAsciiLetterOrDigit(c) || c is '.' or '-' or '_' ? c : '_').Take(80));
+
+    /// <summary>What was done with the data, by whom and when: what the record says, and no more.</summary>
+    private static string DataTreatment(StoredMachine machine, StoredRun run)
+    {
+        var text = new StringBuilder($"Data treatment of {machine.Tag}\n\n");
+        var dossier = Dossier.From(machine.Readings);
+        foreach (var key in new[] { "release.data", "release.encryption" })
+            text.Append(
+                $"{FactRegistry.Label(key)}: {(dossier[key] is { } value ? FactText.Show(key, value) : "not said")}\n"
+            );
+        var erased = run
+            .Events.Where(e =>
+                e.Kind == RunEventKinds.Done
+                && run.Steps.FirstOrDefault(s => s.Id == e.StepId) is { Kind: StepKind.Confirm } step
+                && step.Does.ContainsKey("drive")
+            )
+            .ToArray();
+        foreach (var e in erased)
+            text.Append($"{e.At:yyyy-MM-dd HH:mm} UTC, {e.By}: {run.Steps.First(s => s.Id == e.StepId).Text}\n");
+        text.Append(
+            erased.Length == 0
+                ? "\nNo step of the run erased a drive.\n"
+                : "\nThis is what the record of the run says was done. Deleting partitions and writing over them is not an erasure that a laboratory could not undo; where a local rule or the owner asks for one, its own certificate belongs here.\n"
+        );
+        return text.ToString();
+    }
+
+    private static string ReadMe(string tag) =>
+        $"""
+            The record of {tag}.
+
+            sha256sum -c {Sums}     verifies every file.
+            run.json                the run: its route, its steps as they were sealed, and its events. Each event carries the
+                                    SHA-256 over the hash before it and all that it says; docs/runs.md tells the form.
+            facts-before.json       what was known when the run began
+            facts-after.json        what is known now
+            probes/, photos/        as they came in
+
+            """;
+}

@@ -1,0 +1,136 @@
+using FreshBoot.Core.Catalogue;
+using FreshBoot.Core.Dossiers;
+using FreshBoot.Core.Upkeep;
+using FreshBoot.Data.Dossiers;
+using FreshBoot.Data.Orders;
+using FreshBoot.Data.Runs;
+using FreshBoot.Formats.Texts;
+using FreshBoot.Server.Catalogue;
+using FreshBoot.Server.Dossiers;
+using FreshBoot.Server.Handover;
+
+namespace FreshBoot.Server.Upkeep;
+
+/// <summary>What falls due, and when it is.</summary>
+/// <param name="Today">The workshop's day.</param>
+/// <param name="Left">How many machines have left.</param>
+/// <param name="Due">All of it, the earliest first.</param>
+internal sealed record DueSheet(DateOnly Today, int Left, IReadOnlyList<Due> Due);
+
+/// <summary>An entry as it would be.</summary>
+/// <param name="Kind">The list it stands in.</param>
+/// <param name="Id">Its id.</param>
+/// <param name="Entry">The entry; null takes it out.</param>
+internal sealed record RecallIn(string Kind, string Id, System.Text.Json.Nodes.JsonNode? Entry);
+
+/// <summary>Whom a change touches.</summary>
+/// <param name="Left">How many machines have left.</param>
+/// <param name="Touched">Those that it touches.</param>
+internal sealed record RecallSheet(int Left, IReadOnlyList<TouchedMachine> Touched);
+
+/// <summary>Looks after the machines that have left: what falls due, and whom a change of the catalogue touches.</summary>
+internal sealed class LookAfter(
+    MachineStore machines,
+    RunStore runs,
+    OrderStore orders,
+    CatalogueKeeper keeper,
+    Shop shop,
+    TimeProvider clock
+)
+{
+    /// <summary>The machines that have left, by tag.</summary>
+    public async Task<IReadOnlyList<KeptMachine>> KeptAsync(CancellationToken stop)
+    {
+        var latest = await runs.LatestAsync(stop);
+        var kept = new List<KeptMachine>();
+        foreach (var machine in await machines.ListAsync(stop))
+        {
+            var left = machine.Readings.Where(r => r.Key == LeaveShop.LeftKey).MaxBy(r => r.Receipt);
+            if (
+                left?.Value != FactValue.Of("yes")
+                || !latest.TryGetValue(machine.Tag, out var run)
+                || run.State.FinishedAt is null
+            )
+                continue;
+            var facts = shop.Dossier(machine);
+            kept.Add(
+                new KeptMachine(
+                    machine.Tag,
+                    MachineName.Of(facts),
+                    DateOnly.FromDateTime(TimeZoneInfo.ConvertTime(left.TakenAt, clock.LocalTimeZone).Date),
+                    run.Route,
+                    facts,
+                    [.. run.Steps.Select(s => s.Fragment).Distinct(StringComparer.Ordinal)],
+                    [
+                        .. run
+                            .Events.Select(e => e.Data.GetValueOrDefault("used"))
+                            .OfType<string>()
+                            .Distinct(StringComparer.Ordinal),
+                    ]
+                )
+            );
+        }
+        return kept;
+    }
+
+    /// <summary>What falls due, orders among it.</summary>
+    public async Task<DueSheet> DueAsync(CancellationToken stop)
+    {
+        var kept = await KeptAsync(stop);
+        var open = orders
+            .Orders.Where(o => o.Order.Due is not null)
+            .Select(o => new Due(
+                $"order-{o.Order.Id}",
+                o.Order.Due!.Value,
+                DueKind.OrderDue,
+                null,
+                $"{o.Order.Name}: {o.Order.Machines} {(o.Order.Machines == 1 ? "machine" : "machines")}",
+                o.Order.About
+            ));
+        return new DueSheet(
+            shop.Today,
+            kept.Count,
+            [
+                .. DueList
+                    .Of(kept, shop.Catalogue, shop.Today)
+                    .Concat(open)
+                    .OrderBy(d => d.On)
+                    .ThenBy(d => d.Id, StringComparer.Ordinal),
+            ]
+        );
+    }
+
+    /// <summary>The same as iCalendar.</summary>
+    public async Task<string> CalendarAsync(CancellationToken stop) =>
+        CalendarText.Write(
+            $"{shop.Name}: due",
+            "-//Fresh Boot//Due//EN",
+            (await DueAsync(stop)).Due.Select(d => new CalendarEntry($"{d.Id}@fresh-boot", d.On, d.What, d.Why)),
+            clock.GetUtcNow()
+        );
+
+    /// <summary>Which machines that have left a changed entry would touch. Nothing is stored.</summary>
+    /// <exception cref="RefusedException">The entry does not hold.</exception>
+    public async Task<RecallSheet> RecallAsync(RecallIn change, CancellationToken stop)
+    {
+        InForce then;
+        try
+        {
+            then = keeper.Try([new EntryEdit(change.Kind, change.Id, change.Entry?.ToJsonString())], shop.Today);
+        }
+        catch (PackFaultsException e)
+        {
+            throw new RefusedException(
+                RefusalKind.Impossible,
+                e.Faults[0].What,
+                $"entry{e.Faults[0].At}",
+                "An entry that holds: POST /api/catalogue/preview names all of its faults."
+            );
+        }
+        var kept = await KeptAsync(stop);
+        return new RecallSheet(
+            kept.Count,
+            Recall.Of(change.Kind, change.Id, shop.Catalogue, then.Catalogue, kept, shop.Today, shop.Name)
+        );
+    }
+}

@@ -1,0 +1,31 @@
+using FreshBoot.Server.Hosting;
+
+namespace FreshBoot.Server.Upkeep;
+
+internal static class UpkeepEndpoints
+{
+    public static void MapUpkeep(this IEndpointRouteBuilder app)
+    {
+        app.MapGet("/api/due", (LookAfter after, CancellationToken stop) => after.DueAsync(stop))
+            .WithSummary("What falls due of machines that have left, and of orders");
+
+        app.MapGet(
+                "/api/calendar.ics",
+                async (LookAfter after, CancellationToken stop) =>
+                    Results.Text(await after.CalendarAsync(stop), "text/calendar; charset=utf-8")
+            )
+            .WithSummary("The same as iCalendar (RFC 5545), for a calendar that subscribes to it")
+            .Produces<string>(StatusCodes.Status200OK, "text/calendar");
+
+        app.MapPost(
+                "/api/catalogue/recall",
+                (RecallIn change, LookAfter after, CancellationToken stop) => after.RecallAsync(change, stop)
+            )
+            .WithMetadata(new OnlyReads())
+            .WithSummary(
+                "Which machines that have left a changed entry would touch, by what, and a letter to each owner"
+            )
+            .ProducesProblem(StatusCodes.Status400BadRequest)
+            .ProducesProblem(StatusCodes.Status422UnprocessableEntity);
+    }
+}

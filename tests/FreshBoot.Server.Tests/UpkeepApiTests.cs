@@ -1,0 +1,183 @@
+using System.Diagnostics;
+using System.IO.Compression;
+using System.Net;
+using System.Net.Http.Json;
+using System.Text.Json;
+using System.Text.Json.Nodes;
+
+namespace FreshBoot.Server.Tests;
+
+/// <summary>A machine that leaves: its record as a ZIP that verifies, what falls due of it, and a change that touches it.</summary>
+public sealed class UpkeepApiTests(DemoWorkshop demo) : IClassFixture<DemoWorkshop>
+{
+    /// <summary>A machine of the demo whose run is finished.</summary>
+    private const string Tag = "MR-0406";
+
+    private readonly HttpClient _client = demo.Client;
+
+    [Fact]
+    public async Task The_record_verifies_and_changed_by_one_bit_it_does_not()
+    {
+        var zip = await _client.GetByteArrayAsync($"/api/machines/{Tag}/handover.zip");
+        var folder = Directory.CreateTempSubdirectory().FullName;
+        try
+        {
+            await using (var archive = new ZipArchive(new MemoryStream(zip)))
+                await archive.ExtractToDirectoryAsync(folder);
+            var names = Directory
+                .GetFiles(folder, "*", SearchOption.AllDirectories)
+                .Select(f => f[(folder.Length + 1)..])
+                .ToArray();
+            foreach (
+                var name in new[]
+                {
+                    "handover.html",
+                    "handover.json",
+                    "facts-before.json",
+                    "facts-after.json",
+                    "run.json",
+                    "data-treatment.txt",
+                    "README.txt",
+                }
+            )
+                Assert.Contains(name, names);
+            Assert.Contains(names, n => n.StartsWith("probes/", StringComparison.Ordinal));
+            Assert.Equal(names.Length - 1, File.ReadLines(Path.Combine(folder, "SHA256SUMS")).Count());
+            Assert.Equal(0, await VerifyAsync(folder));
+
+            foreach (var name in names.Where(n => n != "SHA256SUMS"))
+            {
+                var path = Path.Combine(folder, name);
+                var bytes = await File.ReadAllBytesAsync(path);
+                if (bytes.Length == 0)
+                    continue;
+                bytes[bytes.Length / 2] ^= 1;
+                await File.WriteAllBytesAsync(path, bytes);
+                Assert.NotEqual(0, await VerifyAsync(folder));
+                bytes[bytes.Length / 2] ^= 1;
+                await File.WriteAllBytesAsync(path, bytes);
+            }
+            Assert.Equal(0, await VerifyAsync(folder));
+            // The chain of the run stands in it, event by event.
+            var run = JsonNode.Parse(await File.ReadAllTextAsync(Path.Combine(folder, "run.json")))!;
+            Assert.All(run["events"]!.AsArray(), e => Assert.Equal(64, e!["hash"]!.GetValue<string>().Length));
+            // What was done with the data is what the run says, and not more.
+            var erases = run["steps"]!
+                .AsArray()
+                .Where(step => $"{step!["kind"]}" == "confirm" && step["does"]!["drive"] is not null)
+                .Select(step => $"{step!["id"]}")
+                .ToArray();
+            var erased = run["events"]!
+                .AsArray()
+                .Any(e => $"{e!["kind"]}" == "done" && erases.Contains($"{e["stepId"]}"));
+            Assert.Contains(
+                erased ? "Deleting partitions and writing over them" : "No step of the run erased a drive",
+                await File.ReadAllTextAsync(Path.Combine(folder, "data-treatment.txt")),
+                StringComparison.Ordinal
+            );
+        }
+        finally
+        {
+            Directory.Delete(folder, recursive: true);
+        }
+        Assert.Equal(
+            HttpStatusCode.Conflict,
+            (await _client.GetAsync("/api/machines/MR-0417/handover.zip")).StatusCode
+        );
+    }
+
+    private static async Task<int> VerifyAsync(string folder)
+    {
+        using var sums = Process.Start(
+            new ProcessStartInfo("sha256sum", ["-c", "--quiet", "SHA256SUMS"])
+            {
+                WorkingDirectory = folder,
+                RedirectStandardOutput = true,
+                RedirectStandardError = true,
+                UseShellExecute = false,
+            }
+        )!;
+        await Task.WhenAll(sums.StandardOutput.ReadToEndAsync(), sums.StandardError.ReadToEndAsync());
+        await sums.WaitForExitAsync();
+        return sums.ExitCode;
+    }
+
+    [Fact]
+    public async Task What_falls_due_of_it_stands_in_list_and_calendar_and_a_change_that_touches_it_is_told()
+    {
+        var left = await _client.PutAsJsonAsync($"/api/machines/{Tag}/left", new { left = true, by = "Pim" });
+        Assert.True(left.IsSuccessStatusCode);
+        var due = await _client.GetFromJsonAsync<JsonElement>("/api/due");
+        Assert.True(due.GetProperty("left").GetInt32() >= 1);
+        var ends = due.GetProperty("due")
+            .EnumerateArray()
+            .First(d => d.GetProperty("kind").GetString() == "supportEnds" && d.GetProperty("tag").GetString() == Tag);
+        Assert.Contains(due.GetProperty("due").EnumerateArray(), d => d.GetProperty("kind").GetString() == "orderDue");
+        var days = due.GetProperty("due").EnumerateArray().Select(d => d.GetProperty("on").GetString()).ToArray();
+        Assert.Equal(days.Order(StringComparer.Ordinal), days);
+
+        var calendar = await _client.GetAsync("/api/calendar.ics");
+        Assert.Equal("text/calendar", calendar.Content.Headers.ContentType!.MediaType);
+        Assert.Contains(
+            $"UID:{ends.GetProperty("id").GetString()}@fresh-boot",
+            await calendar.Content.ReadAsStringAsync(),
+            StringComparison.Ordinal
+        );
+
+        var system = (await _client.GetFromJsonAsync<JsonElement>($"/api/machines/{Tag}/handover"))
+            .GetProperty("system")
+            .GetString()!;
+        var entry = (await SystemsAsync()).First(s =>
+            system == $"{s["name"]} {s["release"]}"
+            || system.StartsWith($"{s["name"]}", StringComparison.Ordinal)
+                && ends.GetProperty("id").GetString()!.EndsWith($"{s["id"]}", StringComparison.Ordinal)
+        );
+        entry["supportEnds"] = "2027-01-31";
+        var touched = await RecallAsync("systems", $"{entry["id"]}", entry);
+        var one = touched.GetProperty("touched").EnumerateArray().Single(t => t.GetProperty("tag").GetString() == Tag);
+        Assert.Contains(
+            one.GetProperty("why").EnumerateArray(),
+            w => w.GetString()!.StartsWith("updates end on 31 Jan 2027", StringComparison.Ordinal)
+        );
+        Assert.Contains("31 January 2027", one.GetProperty("letter").GetString(), StringComparison.Ordinal);
+
+        // One that no machine here rests on touches none, and one that does not hold is refused.
+        var other = (await SystemsAsync()).First(s => $"{s["id"]}" == "thimble-desk");
+        other["about"] = "Another sentence.";
+        Assert.Empty((await RecallAsync("systems", "thimble-desk", other)).GetProperty("touched").EnumerateArray());
+        other["class"] = "nonsense";
+        var refused = await _client.PostAsJsonAsync(
+            "/api/catalogue/recall",
+            new
+            {
+                kind = "systems",
+                id = "thimble-desk",
+                entry = other,
+            }
+        );
+        Assert.Equal(HttpStatusCode.UnprocessableEntity, refused.StatusCode);
+    }
+
+    private async Task<JsonObject[]> SystemsAsync() =>
+        [
+            .. JsonNode
+                .Parse(await _client.GetStringAsync("/api/catalogue/systems"))!
+                .AsArray()
+                .Select(i => i!["entry"]!.DeepClone().AsObject()),
+        ];
+
+    private async Task<JsonElement> RecallAsync(string kind, string id, JsonObject entry)
+    {
+        var answer = await _client.PostAsJsonAsync(
+            "/api/catalogue/recall",
+            new
+            {
+                kind,
+                id,
+                entry,
+            }
+        );
+        Assert.Equal(HttpStatusCode.OK, answer.StatusCode);
+        return await answer.JsonAsync();
+    }
+}
