@@ -2,12 +2,14 @@ using System.Text.Json.Serialization;
 using System.Text.Json.Serialization.Metadata;
 using FreshBoot.Core.Dossiers;
 using FreshBoot.Data;
+using FreshBoot.Data.Backups;
 using FreshBoot.Data.Images;
 using FreshBoot.Data.Jobs;
 using FreshBoot.Data.Media;
 using FreshBoot.Data.Orders;
 using FreshBoot.Data.Parts;
 using FreshBoot.Data.Patching;
+using FreshBoot.Server.Backups;
 using FreshBoot.Server.Boards;
 using FreshBoot.Server.BootKits;
 using FreshBoot.Server.Catalogue;
@@ -61,6 +63,9 @@ internal static class App
         var settings = new ConfigurationBuilder().AddEnvironmentVariables("FRESHBOOT_").AddCommandLine(args).Build();
         var home = settings["home"] ?? FindHome(Path.GetDirectoryName(typeof(App).Assembly.Location)!);
         var folder = new DataFolder(settings["data"] ?? Path.Combine(home, "data"));
+        // A back-up that lies ready takes the place of the data before anything reads them.
+        if (BackupStore.TakeReady(folder) is { } before)
+            Console.WriteLine($"A back-up has taken the place of the data. What was there before lies in {before}.");
         var demo = settings.GetValue<bool>("demo");
         if (demo && !File.Exists(folder.Database))
             DemoClock.Mark(folder.Root);
@@ -104,6 +109,12 @@ internal static class App
         builder.Services.AddSingleton<Rehearse>();
         builder.Services.AddSingleton<FindFault>();
         builder.Services.AddSingleton<Practise>();
+        builder.Services.AddSingleton(
+            new BackupOptions(settings["backups"], settings.GetValue("backup-hours", demo ? 0 : 24))
+        );
+        builder.Services.AddSingleton<BackupStore>();
+        builder.Services.AddSingleton<BackUp>();
+        builder.Services.AddHostedService<BackupSchedule>();
         builder.Services.AddSingleton<PackHandover>();
         builder.Services.AddSingleton<LookAfter>();
         builder.Services.AddSingleton<AddMedium>();
@@ -197,6 +208,7 @@ internal static class App
         api.MapRehearsal();
         api.MapDiagnosis();
         api.MapPractice();
+        api.MapBackups();
         api.MapUpkeep();
         api.MapPreparation();
         api.MapMedia();

@@ -113,7 +113,9 @@ test('a finished machine leaves, and is nowhere in the way any more', async ({ p
   await page.goto('/');
   await leader(page, '8');
   await expect(page.getByRole('link', { name: 'Wickerwork 26 on MR-0406 ends' })).toBeVisible();
-  expect(await (await page.request.get('/api/calendar.ics')).text()).toContain('UID:MR-0406-support-wickerwork-26');
+  expect(await (await page.request.get('/api/calendar.ics')).text()).toContain(
+    'UID:MR-0406-support-wickerwork-26',
+  );
   await page.goto('/catalogue/systems/wickerwork-26');
   const json = page.getByLabel('The same as JSON');
   await json.fill((await json.inputValue()).replace('"2031-04-30"', '"2027-01-31"'));
@@ -128,4 +130,22 @@ test('a finished machine leaves, and is nowhere in the way any more', async ({ p
   expect((await record).suggestedFilename()).toBe('MR-0406.zip');
   await press(page, 'It came back');
   await expect(page.getByRole('button', { name: 'It has left' })).toBeVisible();
+});
+
+test('a back-up is made while everything goes on, checked, laid ready, and laid away again', async ({
+  page,
+}) => {
+  await page.goto('/');
+  await leader(page, '9');
+  await expect(page.getByRole('heading', { level: 1 })).toHaveText('Nothing is backed up yet.');
+  await press(page, 'Back up now');
+  const list = page.getByRole('list', { name: 'Back-ups' });
+  await expect(list.getByRole('listitem')).toHaveCount(1);
+  await expect(list).toContainText('26 machines');
+  await press(page, 'Give it back');
+  await press(page, 'Check it, and take it at the next start');
+  await expect(page.getByRole('status').first()).toContainText('At the next start of the application');
+  expect(await seriousFaults(page)).toEqual([]);
+  await press(page, 'No, the present data stay');
+  await expect(page.getByRole('heading', { level: 1 })).toContainText('Backed up');
 });

@@ -138,6 +138,7 @@ const views = [
   '/orders',
   '/wanted',
   '/due',
+  '/backups',
   '/practice',
   '/practice/practice-first-clean',
   '/catalogue/systems/wickerwork-26',

@@ -57,6 +57,7 @@ const faultPage = async () => ({ Component: (await import('./diagnosis/FaultView
 const practicesPage = async () => ({ Component: (await import('./practice/Practices')).Practices });
 const practicePage = async () => ({ Component: (await import('./practice/Practice')).Practice });
 const duePage = async () => ({ Component: (await import('./upkeep/DuePage')).DuePage });
+const backupsPage = async () => ({ Component: (await import('./backups/Backups')).Backups });
 const mediaPage = async () => ({ Component: (await import('./media/Media')).Media });
 const packs = async () => ({ Component: (await import('./catalogue/Catalogue')).Packs });
 const editor = async () => ({ Component: (await import('./catalogue/Catalogue')).Catalogue });
@@ -87,6 +88,7 @@ const router = createBrowserRouter([
       { path: 'catalogue/:kind', lazy: editor },
       { path: 'catalogue/:kind/:id', lazy: editor },
       { path: 'due', lazy: duePage },
+      { path: 'backups', lazy: backupsPage },
       { path: 'practice', lazy: practicesPage },
       { path: 'practice/:id', lazy: practicePage },
       { path: 'find', Component: Find },

@@ -1,5 +1,6 @@
 using System.Text.Json;
 using FreshBoot.Core.Identity;
+using FreshBoot.Data.Backups;
 using Microsoft.Data.Sqlite;
 using Microsoft.EntityFrameworkCore;
 
@@ -35,7 +36,7 @@ public sealed class IdentityRow
 }
 
 /// <summary>The identities that the shop gave. A serial number is given once, and never one that a machine or a person named.</summary>
-public sealed class IdentityStore(IDbContextFactory<FreshBootDb> databases)
+public sealed class IdentityStore(IDbContextFactory<FreshBootDb> databases, DataFolder folder)
 {
     /// <summary>The identities of a machine, the latest last.</summary>
     public async Task<IReadOnlyList<GivenIdentity>> OfAsync(string tag, CancellationToken stop)
@@ -72,7 +73,7 @@ public sealed class IdentityStore(IDbContextFactory<FreshBootDb> databases)
         {
             // As a machine's table or a person's word has it: whoever said it, and whether it still counts.
             var said = JsonSerializer.Serialize(serial, JsonSerializerOptions.Web);
-            if (await db.FactHistory.AnyAsync(f => f.Value == said, stop))
+            if (await db.FactHistory.AnyAsync(f => f.Value == said, stop) || GivenSerials.Has(folder, serial))
                 return null;
         }
         var row = new IdentityRow

@@ -27,6 +27,9 @@ public enum JobKind
 
     /// <summary>Reads, writes or restores a firmware chip.</summary>
     Chip,
+
+    /// <summary>Makes a back-up, or lays one ready.</summary>
+    Backup,
 }
 
 /// <summary>How a piece of long work stands.</summary>

@@ -221,6 +221,169 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/backups": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** The back-ups, and whether one lies ready for the next start */
+        get: {
+            parameters: {
+                query?: never;
+                header?: never;
+                path?: never;
+                cookie?: never;
+            };
+            requestBody?: never;
+            responses: {
+                /** @description OK */
+                200: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/json": components["schemas"]["BackupList"];
+                    };
+                };
+            };
+        };
+        put?: never;
+        /** Makes a back-up while everything goes on */
+        post: {
+            parameters: {
+                query?: never;
+                header?: never;
+                path?: never;
+                cookie?: never;
+            };
+            requestBody: {
+                content: {
+                    "application/json": components["schemas"]["BackupIn"];
+                };
+            };
+            responses: {
+                /** @description Accepted */
+                202: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/json": components["schemas"]["JobSheet"];
+                    };
+                };
+                /** @description Bad Request */
+                400: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/problem+json": components["schemas"]["ProblemDetails"];
+                    };
+                };
+            };
+        };
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/backups/{id}/restore": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Checks a back-up and lays it ready: at the next start it takes the place of the present data */
+        post: {
+            parameters: {
+                query?: never;
+                header?: never;
+                path: {
+                    id: string;
+                };
+                cookie?: never;
+            };
+            requestBody: {
+                content: {
+                    "application/json": components["schemas"]["BackupIn"];
+                };
+            };
+            responses: {
+                /** @description Accepted */
+                202: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/json": components["schemas"]["JobSheet"];
+                    };
+                };
+                /** @description Bad Request */
+                400: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/problem+json": components["schemas"]["ProblemDetails"];
+                    };
+                };
+                /** @description Not Found */
+                404: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/problem+json": components["schemas"]["ProblemDetails"];
+                    };
+                };
+            };
+        };
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/backups/ready": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        post?: never;
+        /** The present data stay: what lies ready is laid away */
+        delete: {
+            parameters: {
+                query?: never;
+                header?: never;
+                path?: never;
+                cookie?: never;
+            };
+            requestBody?: never;
+            responses: {
+                /** @description No Content */
+                204: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content?: never;
+                };
+            };
+        };
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/bench": {
         parameters: {
             query?: never;
@@ -9504,6 +9667,62 @@ export interface components {
             /** @description Name of the order. */
             order: string;
         };
+        /** @description A back-up in the list. */
+        BackupGlance: {
+            /**
+             * Format: date-time
+             * @description When it was begun.
+             */
+            at: string;
+            /** @description Who asked for it. */
+            by: string;
+            /**
+             * Format: int64
+             * @description Its size.
+             */
+            bytes: number;
+            /**
+             * Format: int32
+             * @description Events of runs in it.
+             */
+            events: number;
+            /**
+             * Format: int32
+             * @description How many files go with the database.
+             */
+            files: number;
+            /** @description Its id. */
+            id: string;
+            /**
+             * Format: int32
+             * @description Images that are not in it.
+             */
+            imagesLeftOut: number;
+            /**
+             * Format: int32
+             * @description Machines in it.
+             */
+            machines: number;
+        };
+        /** @description Who asks. */
+        BackupIn: {
+            by: string;
+        };
+        /** @description The back-ups. */
+        BackupList: {
+            /** @description All of them, the latest first. */
+            backups: components["schemas"]["BackupGlance"][];
+            /**
+             * Format: int32
+             * @description Hours between those that are made by themselves; 0 for none.
+             */
+            everyHours: number;
+            /** @description Where they lie. */
+            folder: string;
+            /** @description Whether that is the disk that they are to protect from. */
+            onSameDisk: boolean;
+            ready: null | components["schemas"]["BackupGlance"];
+        };
         /** @description Which route to begin. */
         Beginning: {
             /** @description Who begins. */
@@ -11365,7 +11584,7 @@ export interface components {
          * @description What a piece of long work does.
          * @enum {unknown}
          */
-        JobKind: "take" | "patch" | "twin" | "wholeWay" | "write" | "capacity" | "chip";
+        JobKind: "take" | "patch" | "twin" | "wholeWay" | "write" | "capacity" | "chip" | "backup";
         /** @description What came of a job; what does not belong to its kind is null. */
         JobResult: {
             capacity: null | components["schemas"]["CapacityFinding"];

@@ -32,6 +32,7 @@ export function Shell() {
             Shelf
           </Way>
           <Way to="/practice">Practice</Way>
+          <Way to="/backups">Back-up</Way>
           <Way to="/key">Key</Way>
         </nav>
         <div className="ml-auto flex items-center gap-4 text-quiet">

@@ -45,6 +45,7 @@ export function Keys() {
     ['e', 'Sticks and discs', () => void go('/shelf/media')],
     ['a', 'Parts shelf', () => void go('/shelf')],
     ['8', 'What falls due', () => void go('/due')],
+    ['9', 'Back-ups', () => void go('/backups')],
     ['z', 'Practice', () => void go('/practice')],
     ['k', 'Key to the rungs', () => void go('/key')],
     ['l', 'Lamp on or off', toggleLamp],

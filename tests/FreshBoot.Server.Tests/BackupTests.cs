@@ -1,0 +1,201 @@
+using System.Net;
+using System.Net.Http.Json;
+using System.Text.Json;
+using FreshBoot.Workshop.Simulated;
+
+namespace FreshBoot.Server.Tests;
+
+/// <summary>Back-ups of a server that goes on working: given back to the last event, refused where damaged, never a serial twice.</summary>
+public sealed class BackupTests : IDisposable
+{
+    private readonly ServerProcess _server = new();
+    private readonly HttpClient _client;
+
+    public BackupTests() => _client = _server.Client;
+
+    public void Dispose() => _server.Dispose();
+
+    private string Backups => Path.Combine(_server.Data, "backups");
+
+    private async Task TakeInAsync(string tag) =>
+        (
+            await _client.PostAsync(
+                "/api/machines/import",
+                TestWorkshop.Form(
+                    tag,
+                    ("a.tar.gz", SimulatedProbe.Bundle(TestWorkshop.Stile(tag), DateTimeOffset.UnixEpoch))
+                )
+            )
+        ).EnsureSuccessStatusCode();
+
+    private Task<HttpResponseMessage> SayAsync(string tag, string key, string value) =>
+        _client.PutAsJsonAsync(
+            $"/api/machines/{tag}/facts/{key}",
+            new
+            {
+                value,
+                source = "asked",
+                by = "Pim",
+            }
+        );
+
+    private async Task<JsonElement> JobAsync(string path)
+    {
+        var answer = await _client.PostAsJsonAsync(path, new { by = "Pim" });
+        Assert.Equal(HttpStatusCode.Accepted, answer.StatusCode);
+        return await _client.DoneAsync(await answer.JsonAsync());
+    }
+
+    private async Task<JsonElement> ListAsync() => await _client.GetFromJsonAsync<JsonElement>("/api/backups");
+
+    private async Task<string[]> TagsAsync() =>
+        [
+            .. (await _client.GetFromJsonAsync<JsonElement>("/api/machines"))
+                .EnumerateArray()
+                .Select(m => m.GetProperty("tag").GetString()!)
+                .Order(StringComparer.Ordinal),
+        ];
+
+    [Fact]
+    public async Task Made_under_load_it_gives_back_what_was_answered_before_and_a_damaged_one_is_refused()
+    {
+        await _server.StartAsync();
+        await TakeInAsync("MR-0701");
+        await TakeInAsync("MR-0702");
+
+        // Somebody writes all the while.
+        using var enough = new CancellationTokenSource();
+        var written = 0;
+        var load = Task.Run(async () =>
+        {
+            while (!enough.IsCancellationRequested)
+            {
+                var answer = await SayAsync("MR-0701", "firmware.reachBytes", $"{1_000_000 + written}");
+                if (answer.IsSuccessStatusCode)
+                    Interlocked.Increment(ref written);
+            }
+        });
+        while (Volatile.Read(ref written) < 20)
+            await Task.Yield();
+        var before = Volatile.Read(ref written);
+        var made = await JobAsync("/api/backups");
+        var after = Volatile.Read(ref written);
+        await enough.CancelAsync();
+        await load;
+        Assert.Equal("done", made.GetProperty("state").GetString());
+        Assert.True(after > before, "nothing was written while it was made");
+
+        var list = await ListAsync();
+        var one = list.GetProperty("backups").EnumerateArray().Single();
+        Assert.Equal(2, one.GetProperty("machines").GetInt32());
+        Assert.True(list.GetProperty("onSameDisk").GetBoolean());
+        var id = one.GetProperty("id").GetString()!;
+
+        // Changed since: a machine more, a fact less.
+        await TakeInAsync("MR-0703");
+        Assert.Equal(["MR-0701", "MR-0702", "MR-0703"], await TagsAsync());
+
+        // One bit of a file, of the database: each is found, named, and nothing is laid ready.
+        var pooled = Directory.GetFiles(Path.Combine(Backups, "pool"), "*", SearchOption.AllDirectories)[0];
+        foreach (var path in new[] { pooled, Path.Combine(Backups, id, "fresh-boot.db") })
+        {
+            await FlipAsync(path);
+            var refused = await JobAsync($"/api/backups/{id}/restore");
+            Assert.Equal("failed", refused.GetProperty("state").GetString());
+            Assert.Contains("is damaged", refused.GetProperty("says").GetString(), StringComparison.Ordinal);
+            Assert.Equal(JsonValueKind.Null, (await ListAsync()).GetProperty("ready").ValueKind);
+            await FlipAsync(path);
+        }
+        Assert.Equal(["MR-0701", "MR-0702", "MR-0703"], await TagsAsync());
+
+        // Whole again it is laid ready, and can be laid away.
+        Assert.Equal("done", (await JobAsync($"/api/backups/{id}/restore")).GetProperty("state").GetString());
+        Assert.Equal(id, (await ListAsync()).GetProperty("ready").GetProperty("id").GetString());
+        (await _client.DeleteAsync("/api/backups/ready")).EnsureSuccessStatusCode();
+        Assert.Equal(JsonValueKind.Null, (await ListAsync()).GetProperty("ready").ValueKind);
+        Assert.Equal("done", (await JobAsync($"/api/backups/{id}/restore")).GetProperty("state").GetString());
+
+        // The plug is pulled; at the next start it has taken its place, and what was there before lies beside.
+        _server.Kill();
+        await _server.StartAsync();
+        Assert.Equal(["MR-0701", "MR-0702"], await TagsAsync());
+        var sheet = await _client.GetFromJsonAsync<JsonElement>("/api/machines/MR-0701");
+        var said =
+            sheet
+                .GetProperty("facts")
+                .EnumerateArray()
+                .Single(f => f.GetProperty("key").GetString() == "firmware.reachBytes")
+                .GetProperty("value")
+                .GetInt64() - 1_000_000;
+        // All that was answered before it was begun is in it, and nothing from after its end.
+        Assert.InRange(said, before - 1, after + 1);
+        Assert.True(File.Exists(Path.Combine(_server.Data, "before-restore", id, "fresh-boot.db")));
+        Assert.False(Directory.Exists(Path.Combine(_server.Data, "restore")));
+        // And it goes on from there.
+        await TakeInAsync("MR-0704");
+        Assert.Equal(
+            HttpStatusCode.NotFound,
+            (await _client.PostAsJsonAsync("/api/backups/none/restore", new { by = "Pim" })).StatusCode
+        );
+    }
+
+    private static async Task FlipAsync(string path)
+    {
+        var bytes = await File.ReadAllBytesAsync(path);
+        bytes[bytes.Length / 2] ^= 1;
+        await File.WriteAllBytesAsync(path, bytes);
+    }
+
+    [Fact]
+    public async Task A_start_that_was_cut_short_between_its_moves_is_finished_by_the_next()
+    {
+        await _server.StartAsync();
+        await TakeInAsync("MR-0711");
+        await JobAsync("/api/backups");
+        var id = (await ListAsync()).GetProperty("backups")[0].GetProperty("id").GetString()!;
+        await TakeInAsync("MR-0712");
+        Assert.Equal("done", (await JobAsync($"/api/backups/{id}/restore")).GetProperty("state").GetString());
+        _server.Kill();
+
+        // As a plug leaves it that is pulled after the first move: the old database is aside, the new one not yet there.
+        var aside = Directory.CreateDirectory(Path.Combine(_server.Data, "before-restore", id)).FullName;
+        foreach (var end in new[] { "-shm", "-wal", "" })
+            if (File.Exists(Path.Combine(_server.Data, $"fresh-boot.db{end}")))
+                File.Move(
+                    Path.Combine(_server.Data, $"fresh-boot.db{end}"),
+                    Path.Combine(aside, $"fresh-boot.db{end}")
+                );
+        await _server.StartAsync();
+        Assert.Equal(["MR-0711"], await TagsAsync());
+        Assert.True(new FileInfo(Path.Combine(aside, "fresh-boot.db")).Length > 0);
+    }
+
+    [Fact]
+    public async Task A_serial_that_was_given_after_the_backup_is_not_given_again()
+    {
+        await _server.StartAsync();
+        await TakeInAsync("MR-0721");
+        await JobAsync("/api/backups");
+        var id = (await ListAsync()).GetProperty("backups")[0].GetProperty("id").GetString()!;
+        await using (var db = new Microsoft.Data.Sqlite.SqliteConnection($"Data Source={_server.Data}/fresh-boot.db"))
+        {
+            await db.OpenAsync();
+            await using var command = db.CreateCommand();
+            command.CommandText =
+                "INSERT INTO Identities (Tag, Serial, Profile, \"By\", At) VALUES ('MR-0721', 'GIVEN-SINCE-1', '{}', 'Pim', 0)";
+            await command.ExecuteNonQueryAsync();
+        }
+        Assert.Equal("done", (await JobAsync($"/api/backups/{id}/restore")).GetProperty("state").GetString());
+        _server.Kill();
+        await _server.StartAsync();
+        using var folder = new Data.DataFolder(_server.Data);
+        Assert.True(Data.Backups.GivenSerials.Has(folder, "GIVEN-SINCE-1"));
+        Assert.False(Data.Backups.GivenSerials.Has(folder, "GIVEN-SINCE-2"));
+        // It is in the next back-up too, and another restore forgets nothing.
+        await JobAsync("/api/backups");
+        Assert.Equal("done", (await JobAsync($"/api/backups/{id}/restore")).GetProperty("state").GetString());
+        _server.Kill();
+        await _server.StartAsync();
+        Assert.True(Data.Backups.GivenSerials.Has(folder, "GIVEN-SINCE-1"));
+    }
+}
