@@ -141,7 +141,9 @@ test('a back-up is made while everything goes on, checked, laid ready, and laid 
   await press(page, 'Back up now');
   const list = page.getByRole('list', { name: 'Back-ups' });
   await expect(list.getByRole('listitem')).toHaveCount(1);
-  await expect(list).toContainText('26 machines');
+  // Other tests of this worker may have taken machines in before.
+  const { length } = (await (await page.request.get('/api/machines')).json()) as unknown[];
+  await expect(list).toContainText(`${length} machines, `);
   await press(page, 'Give it back');
   await press(page, 'Check it, and take it at the next start');
   await expect(page.getByRole('status').first()).toContainText('At the next start of the application');
