@@ -101,13 +101,14 @@ test('an image is put on the shelf and a recipe written beside its files, with t
     readFileSync(join(home, '.cache/images/plover-light-5.iso')),
     Buffer.from('a build of our own'),
   ]);
-  await page.getByLabel('Image file').setInputFiles({
+  const put = page.getByRole('form', { name: 'Put an image on the shelf' });
+  await put.getByLabel('Image file').setInputFiles({
     name: 'plover-own.iso',
     mimeType: 'application/octet-stream',
     buffer: bytes,
   });
-  await page.getByLabel('Installs').selectOption('plover-light-5');
-  await page.getByRole('button', { name: 'On the shelf' }).click();
+  await put.getByLabel('Installs').selectOption('plover-light-5');
+  await put.getByRole('button', { name: 'On the shelf' }).click();
   await expect(page.getByText('plover-own.iso is on the shelf.')).toBeVisible();
   expect(await seriousFaults(page)).toEqual([]);
   await page.getByRole('link', { name: 'plover-own.iso' }).click();
