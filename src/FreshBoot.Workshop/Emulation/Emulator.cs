@@ -80,9 +80,6 @@ public static class Emulator
         return null;
     }
 
-    /// <summary>A loader takes so long, at most, to load a large archive without a word.</summary>
-    private static readonly TimeSpan Quiet = TimeSpan.FromSeconds(12);
-
     /// <summary>Starts an image.</summary>
     /// <param name="image">Path of the image; it is not written to.</param>
     /// <param name="form">What it is plugged in as.</param>
@@ -144,7 +141,7 @@ public static class Emulator
                         "What it says."
                     );
                 string? last = null;
-                var (heard, drawn, moved) = (0, 0, begun);
+                DateTime? loaderSince = null;
                 while (DateTime.UtcNow - begun < limit && !process.HasExited)
                 {
                     await Task.Delay(300, stop);
@@ -180,15 +177,13 @@ public static class Emulator
                     }
                     if (early || over)
                         break;
-                    // Without words to wait for, it is watched for as long as something moves.
-                    if (soFar.Length != heard || screens.Count != drawn)
-                        (heard, drawn, moved) = (soFar.Length, screens.Count, DateTime.UtcNow);
-                    if (
-                        says is null
-                        && DateTime.UtcNow - moved > Quiet
-                        && TwinVerdict.Judge(soFar, Read(work, "firmware"), says).Verdict == "loader"
-                    )
-                        break;
+                    // Without words to wait for, a loader that was started is given a few seconds to draw its screen.
+                    if (says is null && TwinVerdict.Judge(soFar, Read(work, "firmware"), says).Verdict == "loader")
+                    {
+                        loaderSince ??= DateTime.UtcNow;
+                        if (DateTime.UtcNow - loaderSince > TimeSpan.FromSeconds(4))
+                            break;
+                    }
                 }
                 var text = Read(work, "serial");
                 return new TwinStart(
