@@ -13,6 +13,10 @@ internal static class Programs
             .Split(':')
             .Any(p => p.Length > 0 && File.Exists(Path.Combine(p, name)));
 
+    /// <summary>The first of these that is not installed, in the folders of administration either; null where all are.</summary>
+    public static string? Missing(IEnumerable<string> names) =>
+        names.FirstOrDefault(n => !Has(n) && !File.Exists($"/usr/sbin/{n}") && !File.Exists($"/sbin/{n}"));
+
     /// <summary>Runs a program to its end.</summary>
     /// <returns>Its exit code, and the end of what it said.</returns>
     /// <exception cref="OperationCanceledException">It was stopped; the program has ended.</exception>

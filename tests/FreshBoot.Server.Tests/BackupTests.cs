@@ -1,7 +1,12 @@
 using System.Net;
 using System.Net.Http.Json;
 using System.Text.Json;
+using FreshBoot.Core.Identity;
+using FreshBoot.Data;
+using FreshBoot.Data.Backups;
+using FreshBoot.Data.Identity;
 using FreshBoot.Workshop.Simulated;
+using Microsoft.EntityFrameworkCore;
 
 namespace FreshBoot.Server.Tests;
 
@@ -188,14 +193,73 @@ public sealed class BackupTests : IDisposable
         Assert.Equal("done", (await JobAsync($"/api/backups/{id}/restore")).GetProperty("state").GetString());
         _server.Kill();
         await _server.StartAsync();
-        using var folder = new Data.DataFolder(_server.Data);
-        Assert.True(Data.Backups.GivenSerials.Has(folder, "GIVEN-SINCE-1"));
-        Assert.False(Data.Backups.GivenSerials.Has(folder, "GIVEN-SINCE-2"));
+        using var folder = new DataFolder(_server.Data);
+        var identities = new IdentityStore(new Databases(folder), folder);
+        async Task<bool> GivenAsync(string serial) =>
+            await identities.GiveAsync(
+                "MR-0721",
+                null,
+                new IdentityProfile(IdentityLevel.Full, "Ottavine", "Plinth PL-08A", null, serial, null),
+                "Pim",
+                DateTimeOffset.UnixEpoch,
+                CancellationToken.None
+            )
+                is not null;
+        Assert.False(await GivenAsync("GIVEN-SINCE-1"), "given twice");
+        Assert.True(await GivenAsync("GIVEN-SINCE-2"));
         // It is in the next back-up too, and another restore forgets nothing.
         await JobAsync("/api/backups");
         Assert.Equal("done", (await JobAsync($"/api/backups/{id}/restore")).GetProperty("state").GetString());
         _server.Kill();
         await _server.StartAsync();
-        Assert.True(Data.Backups.GivenSerials.Has(folder, "GIVEN-SINCE-1"));
+        Assert.False(await GivenAsync("GIVEN-SINCE-1"), "forgotten");
+        Assert.False(await GivenAsync("GIVEN-SINCE-2"), "given after the first restore, and twice after the second");
+    }
+
+    [Fact]
+    public async Task Of_those_made_by_themselves_the_latest_stay_and_the_pool_keeps_what_is_still_named()
+    {
+        using var folder = new DataFolder(Directory.CreateTempSubdirectory("fresh-boot-backups-").FullName);
+        try
+        {
+            var databases = new Databases(folder);
+            await using (var db = databases.CreateDbContext())
+                await db.Database.MigrateAsync();
+            using var store = new BackupStore(databases, folder, new BackupOptions(null, 24), TimeProvider.System);
+            async Task<BackupManifest> MakeAsync(string by) =>
+                await store.MakeAsync(by, _ => { }, CancellationToken.None);
+            var old = await folder.KeepAsync("only the first has it"u8.ToArray(), CancellationToken.None);
+            var first = await MakeAsync(BackupOptions.Schedule);
+            File.Delete(folder.PathOf(old));
+            var kept = await folder.KeepAsync("a person's back-up has it"u8.ToArray(), CancellationToken.None);
+            var asked = await MakeAsync("Pim");
+            File.Delete(folder.PathOf(kept));
+            for (var i = 0; i < BackupOptions.KeptOfSchedule; i++)
+                await MakeAsync(BackupOptions.Schedule);
+
+            var list = store.List();
+            Assert.Equal(BackupOptions.KeptOfSchedule, list.Count(b => b.By == BackupOptions.Schedule));
+            Assert.DoesNotContain(list, b => b.Id == first.Id);
+            Assert.Contains(list, b => b.Id == asked.Id);
+            foreach (var backup in list)
+                Assert.Empty(await store.CheckAsync(backup.Id, _ => { }, CancellationToken.None));
+            string Pooled(string sha256) => Path.Combine(store.Root, "pool", sha256[..2], sha256);
+            Assert.False(File.Exists(Pooled(old)));
+            Assert.True(File.Exists(Pooled(kept)));
+        }
+        finally
+        {
+            Directory.Delete(folder.Root, recursive: true);
+        }
+    }
+
+    private sealed class Databases(DataFolder folder) : IDbContextFactory<FreshBootDb>
+    {
+        public FreshBootDb CreateDbContext() =>
+            new(
+                new DbContextOptionsBuilder<FreshBootDb>()
+                    .UseSqlite($"Data Source={folder.Database};Pooling=False")
+                    .Options
+            );
     }
 }

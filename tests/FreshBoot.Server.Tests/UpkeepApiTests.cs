@@ -124,14 +124,8 @@ public sealed class UpkeepApiTests(DemoWorkshop demo) : IClassFixture<DemoWorksh
             StringComparison.Ordinal
         );
 
-        var system = (await _client.GetFromJsonAsync<JsonElement>($"/api/machines/{Tag}/handover"))
-            .GetProperty("system")
-            .GetString()!;
-        var entry = (await SystemsAsync()).First(s =>
-            system == $"{s["name"]} {s["release"]}"
-            || system.StartsWith($"{s["name"]}", StringComparison.Ordinal)
-                && ends.GetProperty("id").GetString()!.EndsWith($"{s["id"]}", StringComparison.Ordinal)
-        );
+        var runs = ends.GetProperty("id").GetString()![$"{Tag}-support-".Length..];
+        var entry = (await SystemsAsync()).Single(e => $"{e["id"]}" == runs);
         entry["supportEnds"] = "2027-01-31";
         var touched = await RecallAsync("systems", $"{entry["id"]}", entry);
         var one = touched.GetProperty("touched").EnumerateArray().Single(t => t.GetProperty("tag").GetString() == Tag);
@@ -156,6 +150,16 @@ public sealed class UpkeepApiTests(DemoWorkshop demo) : IClassFixture<DemoWorksh
             }
         );
         Assert.Equal(HttpStatusCode.UnprocessableEntity, refused.StatusCode);
+        var unknown = await _client.PostAsJsonAsync(
+            "/api/catalogue/recall",
+            new
+            {
+                kind = "recipes",
+                id = "thimble-desk",
+                entry = other,
+            }
+        );
+        Assert.Equal(HttpStatusCode.NotFound, unknown.StatusCode);
     }
 
     private async Task<JsonObject[]> SystemsAsync() =>

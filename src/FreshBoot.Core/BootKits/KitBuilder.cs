@@ -39,6 +39,19 @@ public sealed record BootKit(
 /// </summary>
 public static class KitBuilder
 {
+    /// <summary>The kit of a machine; null where none can be built.</summary>
+    public static BootKit? TryBuild(IFacts facts, SystemEntry system, ShopCatalogue catalogue)
+    {
+        try
+        {
+            return Build(facts, system, catalogue);
+        }
+        catch (RefusedException)
+        {
+            return null;
+        }
+    }
+
     /// <summary>Builds the kit of a machine.</summary>
     /// <exception cref="RefusedException">The system takes no kit, or none can be built: nothing is to be bought for it.</exception>
     public static BootKit Build(IFacts facts, SystemEntry system, ShopCatalogue catalogue)

@@ -107,22 +107,10 @@ public sealed record SheetQuestion(
         ];
 
     /// <summary>The boot kit of the route; null where it takes none, or none can be built: then its work item says why.</summary>
-    public BootKit? Kit
-    {
-        get
-        {
-            if (System?.Kit is null || Route.Cures.All(c => c.Kind != Outcome.Spoof))
-                return null;
-            try
-            {
-                return KitBuilder.Build(Route.After(Facts), System, Catalogue);
-            }
-            catch (RefusedException)
-            {
-                return null;
-            }
-        }
-    }
+    public BootKit? Kit =>
+        System?.Kit is not null && Route.Cures.Any(c => c.Kind == Outcome.Spoof)
+            ? KitBuilder.TryBuild(Route.After(Facts), System, Catalogue)
+            : null;
 
     /// <summary>The item of a kind that the route needs, or null.</summary>
     public WorkItem? Item(WorkItemKind kind) => Items.FirstOrDefault(i => i.Kind == kind && i.Needed);

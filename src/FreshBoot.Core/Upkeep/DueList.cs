@@ -91,7 +91,7 @@ public static class DueList
                     tag,
                     $"Are the patches of {tag} still in?",
                     after.Count > 0
-                        ? $"{name}: {Numbers.Join(after.Select(p => p.Sign), "")}"
+                        ? $"{name}: {string.Join(' ', after.Select(p => p.Sign))}"
                         : $"{name} runs {system.FullName} by a patch: ask the owner whether updates still come."
                 );
         }

@@ -11,15 +11,13 @@ namespace FreshBoot.Core.Upkeep;
 /// <param name="Route">How it got its system.</param>
 /// <param name="Facts">Its dossier when it left, with all that follows from it.</param>
 /// <param name="Procedures">Ids of the procedures that its steps came from.</param>
-/// <param name="Used">What its steps used, as the record has it: images, recipes, media.</param>
 public sealed record KeptMachine(
     string Tag,
     string Name,
     DateOnly LeftOn,
     Route Route,
     IFacts Facts,
-    IReadOnlyCollection<string> Procedures,
-    IReadOnlyCollection<string> Used
+    IReadOnlyCollection<string> Procedures
 )
 {
     /// <summary>What was done to it, for the evaluator.</summary>

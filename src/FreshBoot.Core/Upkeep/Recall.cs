@@ -1,3 +1,4 @@
+using FreshBoot.Core.BootKits;
 using FreshBoot.Core.Catalogue;
 using FreshBoot.Core.Dossiers;
 using FreshBoot.Core.Ladder;
@@ -76,9 +77,8 @@ public static class Recall
             case "procedures" when machine.Procedures.Contains(id):
                 yield return "steps of its sheet came from it";
                 break;
-            case "recipes"
-            or "components" when machine.Used.Any(u => u.Contains(id, StringComparison.OrdinalIgnoreCase)):
-                yield return "it was installed with it";
+            case "components" when InKit(before, machine, id) || InKit(after, machine, id):
+                yield return "its boot kit has it";
                 break;
             case "devices":
                 foreach (var group in Groups)
@@ -91,6 +91,14 @@ public static class Recall
                 break;
         }
     }
+
+    /// <summary>Whether the kit that its route took, as this catalogue builds it, has a component.</summary>
+    private static bool InKit(ShopCatalogue catalogue, KeptMachine machine, string component) =>
+        machine.Route.System is { } id
+        && catalogue.System(id) is { Kit: not null } system
+        && machine.Route.Cures.Any(c => c.Kind == Outcome.Spoof)
+        && KitBuilder.TryBuild(machine.Route.After(machine.Facts), system, catalogue) is { } kit
+        && kit.Components.Any(c => c.Component.Id == component);
 
     /// <summary>What of its ladder changes, with all that was done to it.</summary>
     private static IEnumerable<string> Moves(

@@ -390,7 +390,13 @@ public sealed class BackupStore(
         {
             if (paths[i].EndsWith(".part", StringComparison.Ordinal))
                 continue;
-            var sha256 = await HashAsync(paths[i], stop);
+            // What came in lies under its SHA-256: what the pool has of it already is not read once more.
+            var name = Path.GetFileName(paths[i]);
+            var sha256 =
+                paths[i].StartsWith(Path.Combine(folder.Root, "files") + "/", StringComparison.Ordinal)
+                && File.Exists(Pooled(name))
+                    ? name
+                    : await HashAsync(paths[i], stop);
             var size = new FileInfo(paths[i]).Length;
             if (!File.Exists(Pooled(sha256)))
             {

@@ -110,7 +110,7 @@ internal static class CatalogueEndpoints
                     {
                         edits = preview.Pack is { } pack
                             ? PackEdits.Differences("pack.json", pack.ToJsonString(), keeper.Now.Entries)
-                            : [EditOf(preview.Kind, preview.Id, preview.Entry)];
+                            : [CatalogueKeeper.Edit(preview.Kind, preview.Id, preview.Entry)];
                     }
                     catch (PackFaultsException e)
                     {
@@ -167,7 +167,7 @@ internal static class CatalogueEndpoints
                 "/api/catalogue/{kind}",
                 (string kind, CatalogueKeeper keeper) =>
                     keeper
-                        .Now.Entries.Where(e => e.Kind == Kind(kind))
+                        .Now.Entries.Where(e => e.Kind == CatalogueKeeper.Kind(kind))
                         .Select(e => new CatalogueItem(e.Id, NameOf(e), e.File, e.Entry))
                         .ToArray()
             )
@@ -182,7 +182,7 @@ internal static class CatalogueEndpoints
                     CatalogueFiles files,
                     EntryVersionStore versions,
                     CancellationToken stop
-                ) => await SheetAsync(Kind(kind), id, keeper, files, versions, stop)
+                ) => await SheetAsync(CatalogueKeeper.Kind(kind), id, keeper, files, versions, stop)
             )
             .WithSummary("An entry with its versions")
             .ProducesProblem(StatusCodes.Status404NotFound);
@@ -199,7 +199,7 @@ internal static class CatalogueEndpoints
                     CancellationToken stop
                 ) =>
                 {
-                    var edit = EditOf(kind, id, change.Entry);
+                    var edit = CatalogueKeeper.Edit(kind, id, change.Entry);
                     try
                     {
                         await keeper.SaveAsync(
@@ -225,29 +225,6 @@ internal static class CatalogueEndpoints
             .ProducesProblem(StatusCodes.Status400BadRequest)
             .ProducesProblem(StatusCodes.Status409Conflict)
             .ProducesProblem(StatusCodes.Status422UnprocessableEntity);
-    }
-
-    private static string Kind(string kind) =>
-        PackEdits.Kinds.Contains(kind)
-            ? kind
-            : throw new RefusedException(
-                RefusalKind.Missing,
-                $"There is no kind of entry “{kind}”.",
-                "kind",
-                $"One of: {string.Join(", ", PackEdits.Kinds)}."
-            );
-
-    private static EntryEdit EditOf(string? kind, string? id, JsonObject? entry)
-    {
-        var name = Given.Text(id, "id", 63);
-        if (entry is not null && entry["id"]?.ToString() != name)
-            throw new RefusedException(
-                RefusalKind.Invalid,
-                $"The entry calls itself “{entry["id"]}”, not “{name}”.",
-                "/id",
-                "The same id in the entry as in the address; an id is never changed."
-            );
-        return new EntryEdit(Kind(kind ?? ""), name, entry?.ToJsonString());
     }
 
     private static async Task<CatalogueEffect> EffectAsync(

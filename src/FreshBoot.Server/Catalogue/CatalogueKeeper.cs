@@ -4,6 +4,7 @@ using FreshBoot.Core.Ladder;
 using FreshBoot.Core.Planning;
 using FreshBoot.Core.Routes;
 using FreshBoot.Data.Catalogue;
+using FreshBoot.Server.Hosting;
 
 namespace FreshBoot.Server.Catalogue;
 
@@ -61,6 +62,33 @@ internal sealed class CatalogueKeeper(CatalogueFiles files, EntryVersionStore ve
             }
             _edits = fitting;
         }
+    }
+
+    /// <summary>A kind of entry that there is.</summary>
+    /// <exception cref="RefusedException">There is none such.</exception>
+    public static string Kind(string kind) =>
+        PackEdits.Kinds.Contains(kind)
+            ? kind
+            : throw new RefusedException(
+                RefusalKind.Missing,
+                $"There is no kind of entry “{kind}”.",
+                "kind",
+                $"One of: {string.Join(", ", PackEdits.Kinds)}."
+            );
+
+    /// <summary>What somebody wants of an entry.</summary>
+    /// <exception cref="RefusedException">No such kind, no id, or another id in the entry.</exception>
+    public static EntryEdit Edit(string? kind, string? id, JsonObject? entry)
+    {
+        var name = Given.Text(id, "id", 63);
+        if (entry is not null && entry["id"]?.ToString() != name)
+            throw new RefusedException(
+                RefusalKind.Invalid,
+                $"The entry calls itself “{entry["id"]}”, not “{name}”.",
+                "/id",
+                "The same id in the entry as in the address; an id is never changed."
+            );
+        return new EntryEdit(Kind(kind ?? ""), name, entry?.ToJsonString());
     }
 
     /// <summary>The catalogue as it would be.</summary>

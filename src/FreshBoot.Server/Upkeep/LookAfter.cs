@@ -21,7 +21,7 @@ internal sealed record DueSheet(DateOnly Today, int Left, IReadOnlyList<Due> Due
 /// <param name="Kind">The list it stands in.</param>
 /// <param name="Id">Its id.</param>
 /// <param name="Entry">The entry; null takes it out.</param>
-internal sealed record RecallIn(string Kind, string Id, System.Text.Json.Nodes.JsonNode? Entry);
+internal sealed record RecallIn(string Kind, string Id, System.Text.Json.Nodes.JsonObject? Entry);
 
 /// <summary>Whom a change touches.</summary>
 /// <param name="Left">How many machines have left.</param>
@@ -60,13 +60,7 @@ internal sealed class LookAfter(
                     DateOnly.FromDateTime(TimeZoneInfo.ConvertTime(left.TakenAt, clock.LocalTimeZone).Date),
                     run.Route,
                     facts,
-                    [.. run.Steps.Select(s => s.Fragment).Distinct(StringComparer.Ordinal)],
-                    [
-                        .. run
-                            .Events.Select(e => e.Data.GetValueOrDefault("used"))
-                            .OfType<string>()
-                            .Distinct(StringComparer.Ordinal),
-                    ]
+                    [.. run.Steps.Select(s => s.Fragment).Distinct(StringComparer.Ordinal)]
                 )
             );
         }
@@ -116,7 +110,7 @@ internal sealed class LookAfter(
         InForce then;
         try
         {
-            then = keeper.Try([new EntryEdit(change.Kind, change.Id, change.Entry?.ToJsonString())], shop.Today);
+            then = keeper.Try([CatalogueKeeper.Edit(change.Kind, change.Id, change.Entry)], shop.Today);
         }
         catch (PackFaultsException e)
         {

@@ -26,6 +26,7 @@ internal static class UpkeepEndpoints
                 "Which machines that have left a changed entry would touch, by what, and a letter to each owner"
             )
             .ProducesProblem(StatusCodes.Status400BadRequest)
+            .ProducesProblem(StatusCodes.Status404NotFound)
             .ProducesProblem(StatusCodes.Status422UnprocessableEntity);
     }
 }

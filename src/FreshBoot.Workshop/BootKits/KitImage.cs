@@ -20,8 +20,7 @@ public static class KitImage
     private static readonly string[] Needed = ["mkfs.vfat", "mmd", "mcopy", "grub-mkimage"];
 
     /// <summary>What has to be installed; null where nothing is missing.</summary>
-    public static string? Missing() =>
-        Needed.FirstOrDefault(p => !Programs.Has(p) && !File.Exists($"/usr/sbin/{p}") && !File.Exists($"/sbin/{p}"));
+    public static string? Missing() => Programs.Missing(Needed);
 
     /// <summary>Makes the image.</summary>
     /// <param name="path">Its file; only when it is whole it stands there.</param>

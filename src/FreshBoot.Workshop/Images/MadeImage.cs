@@ -26,12 +26,7 @@ public static class MadeImage
     private const string HybridRecord = "/usr/lib/grub/i386-pc/boot_hybrid.img";
 
     /// <summary>What has to be installed; null where nothing is missing.</summary>
-    public static string? Missing() =>
-        !File.Exists(HybridRecord)
-            ? "grub-pc-bin"
-            : Needed.FirstOrDefault(p =>
-                !Programs.Has(p) && !File.Exists($"/usr/sbin/{p}") && !File.Exists($"/sbin/{p}")
-            );
+    public static string? Missing() => File.Exists(HybridRecord) ? Programs.Missing(Needed) : "grub-pc-bin";
 
     /// <summary>Makes it.</summary>
     /// <param name="parts">What of.</param>

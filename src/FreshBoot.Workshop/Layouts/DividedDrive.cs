@@ -22,8 +22,7 @@ public static class DividedDrive
     private static readonly string[] Needed = ["sfdisk", "mke2fs", "mkfs.vfat", "mmd", "mcopy", "grub-mkimage"];
 
     /// <summary>What has to be installed before a drive can be divided; null where nothing is missing.</summary>
-    public static string? Missing() =>
-        Needed.FirstOrDefault(p => !Programs.Has(p) && !File.Exists($"/usr/sbin/{p}") && !File.Exists($"/sbin/{p}"));
+    public static string? Missing() => Programs.Missing(Needed);
 
     /// <summary>Makes the drive.</summary>
     /// <param name="path">Its file, sparse; only when it is whole it stands there.</param>

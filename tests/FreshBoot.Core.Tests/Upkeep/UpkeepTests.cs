@@ -1,5 +1,6 @@
 using System.Text.Json.Nodes;
 using CsCheck;
+using FreshBoot.Core.BootKits;
 using FreshBoot.Core.Catalogue;
 using FreshBoot.Core.Dossiers;
 using FreshBoot.Core.Ladder;
@@ -21,7 +22,7 @@ public class UpkeepTests
         var route = AnySheets
             .Search.Find(facts, new RouteQuestion(Today))
             .First(r => r.System == system && r.School == school);
-        return new KeptMachine(tag, "Brackwater Stile 14", Left, route, facts, ["leave", "copy"], []);
+        return new KeptMachine(tag, "Brackwater Stile 14", Left, route, facts, ["leave", "copy"]);
     }
 
     private static IReadOnlyList<Due> Due(DateOnly today, params KeptMachine[] machines) =>
@@ -138,6 +139,29 @@ public class UpkeepTests
         var touched = Touched("devices", chip, With("devices", chip, d => d["name"] = "AL-31, recalled"), has, has_not);
         touched.Select(t => t.Tag).ShouldBe(["MR-7"]);
         touched[0].Why.ShouldContain("it has one: Airlath AL-31 wireless");
+    }
+
+    [Fact]
+    public void A_component_of_its_boot_kit_touches_a_machine_and_one_of_another_kit_does_not()
+    {
+        var kit = Kept(
+            "MR-9",
+            "canzona-6",
+            School.Spoof,
+            ("identity.maker", "Ottavine"),
+            ("identity.model", "Plinth PL-06B"),
+            ("firmware.kind", "uefi64"),
+            ("os.name", "Canzona 4")
+        );
+        var built = KitBuilder
+            .Build(kit.Route.After(kit.Facts), Shipped.Catalogue.System("canzona-6")!, Shipped.Catalogue)
+            .Components.Select(c => c.Component.Id)
+            .ToHashSet();
+        var other = Shipped.Catalogue.Components.First(c => !built.Contains(c.Id)).Id;
+        foreach (var (id, touches) in new[] { (built.First(), true), (other, false) })
+            Touched("components", id, Shipped.Catalogue, kit).Count.ShouldBe(touches ? 1 : 0, id);
+        Touched("procedures", "copy", Shipped.Catalogue, kit).Count.ShouldBe(1);
+        Touched("procedures", "driver", Shipped.Catalogue, kit).ShouldBeEmpty();
     }
 
     /// <summary>Complete: whatever is changed, those that are touched are those whose ladder, done again from the record, is another one.</summary>

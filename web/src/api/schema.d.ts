@@ -1104,6 +1104,15 @@ export interface paths {
                         "application/problem+json": components["schemas"]["ProblemDetails"];
                     };
                 };
+                /** @description Not Found */
+                404: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/problem+json": components["schemas"]["ProblemDetails"];
+                    };
+                };
                 /** @description Unprocessable Entity */
                 422: {
                     headers: {
@@ -13181,7 +13190,7 @@ export interface components {
         };
         /** @description An entry as it would be. */
         RecallIn: {
-            entry: null | components["schemas"]["JsonNode"];
+            entry: null | components["schemas"]["JsonObject"];
             /** @description Its id. */
             id: string;
             /** @description The list it stands in. */

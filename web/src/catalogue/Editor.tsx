@@ -126,7 +126,9 @@ export function Editor({
         {save.error && <Failed error={save.error} />}
         {changed && preview.error && <Failed error={preview.error} />}
         {changed && preview.data && <Effects effect={preview.data} />}
-        {changed && preview.data?.faults.length === 0 && <Touched kind={kind} id={id} entry={entry} />}
+        {changed && preview.data?.faults.length === 0 && (
+          <Touched kind={kind} id={idOf(asked)} entry={asked} />
+        )}
         {!changed && (
           <p className="pt-2 text-sm text-quiet">
             As it is saved. A change shows here what it does to the fleet.

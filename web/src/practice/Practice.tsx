@@ -6,6 +6,7 @@ import { howFar } from '../api/diagnosisQueries';
 import { Cause, CheckToMake } from '../diagnosis/Parts';
 import { Ladder } from '../ladder/Ladder';
 import { rungs } from '../ladder/rungs';
+import { Act, Otherwise } from '../runs/Act';
 import { Failed, Loading } from '../shell/States';
 import { Ended } from './Ended';
 import { keepMoves, type Move, movesOf, play, practice } from './moves';
@@ -297,32 +298,13 @@ function TheStep({
       </div>
       {far && <HowFar tell={tell} busy={busy} />}
       {!far && step.branches.length > 0 && (
-        <section aria-label="Otherwise" className="border-t border-rule pt-1">
-          <h2 className="caption">Otherwise</h2>
-          <ul>
-            {step.branches.map((branch) => (
-              <li key={branch.when} className="flex items-center gap-4 border-b border-rule">
-                <button
-                  type="button"
-                  disabled={busy}
-                  className="min-h-11 flex-1 text-left font-semibold hover:underline"
-                  onClick={() => {
-                    tell('otherwise', branch.when);
-                  }}
-                >
-                  {branch.when}
-                </button>
-                <span className="text-sm text-quiet">
-                  {branch.stop !== null
-                    ? 'the run stops'
-                    : branch.then.length === 1
-                      ? 'one more step'
-                      : `${branch.then.length} more steps`}
-                </span>
-              </li>
-            ))}
-          </ul>
-        </section>
+        <Otherwise
+          branches={step.branches}
+          busy={busy}
+          take={(when) => {
+            tell('otherwise', when);
+          }}
+        />
       )}
       <div className="mt-auto border-t border-rule pt-2 text-quiet">
         {sheet.next.map((text, i) => (
@@ -414,7 +396,15 @@ function Finding({ sheet, tell, busy }: { sheet: Sheet; tell: Tell; busy: boolea
         One can look{sheet.helped && ', what tells most in a minute first'}
       </h2>
       {sheet.checks.map((check) => (
-        <LookAt key={check.check} check={check} tell={tell} busy={busy} />
+        <CheckToMake
+          key={check.check}
+          check={check}
+          busy={busy}
+          small
+          look={() => {
+            tell('check', check.check);
+          }}
+        />
       ))}
     </>
   );
@@ -441,42 +431,5 @@ function ItMayBe({ sheet, tell, busy }: { sheet: Sheet; tell: Tell; busy: boolea
         ))}
       </ol>
     </>
-  );
-}
-
-/** A check: what it shows the machine says, not the hand. */
-function LookAt({ check, tell, busy }: { check: Schema['CheckSheet']; tell: Tell; busy: boolean }) {
-  return (
-    <CheckToMake
-      check={check}
-      busy={busy}
-      small
-      look={() => {
-        tell('check', check.check);
-      }}
-    />
-  );
-}
-
-function Act({
-  main = false,
-  busy,
-  onClick,
-  children,
-}: {
-  main?: boolean;
-  busy: boolean;
-  onClick: () => void;
-  children: React.ReactNode;
-}) {
-  return (
-    <button
-      type="button"
-      disabled={busy}
-      onClick={onClick}
-      className={`min-h-12 px-5 text-left text-lg font-semibold ${main ? 'bg-ink text-ground' : 'border-[1.5px] border-ink'}`}
-    >
-      {children}
-    </button>
   );
 }

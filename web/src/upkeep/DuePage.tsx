@@ -67,8 +67,8 @@ export function DuePage() {
           </a>
         </p>
         <p className="text-sm text-quiet">
-          iCalendar. A calendar program on this computer can subscribe to the address of this link, and then shows
-          what is added later.
+          iCalendar. A calendar program on this computer can subscribe to the address of this link, and then
+          shows what is added later.
         </p>
       </aside>
     </div>
