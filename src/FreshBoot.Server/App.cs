@@ -134,6 +134,7 @@ internal static class App
         builder.Services.AddSingleton<Courier>();
         builder.Services.AddSingleton<BeginRun>();
         builder.Services.AddSingleton<FollowRun>();
+        builder.Services.AddSingleton(new OwnerLanguages(Path.Combine(home, "catalogue", "words")));
         builder.Services.AddSingleton<MakeHandover>();
         builder.Services.AddSingleton<LeaveShop>();
         builder.Services.AddSingleton<DemoSeed>();

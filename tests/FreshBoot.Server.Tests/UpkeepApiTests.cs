@@ -15,6 +15,67 @@ public sealed class UpkeepApiTests(DemoWorkshop demo) : IClassFixture<DemoWorksh
 
     private readonly HttpClient _client = demo.Client;
 
+    [Theory]
+    [InlineData("en", "Your computer runs Wickerwork 26.", "What was tried before it left", "page 1 of 1")]
+    [InlineData("de", "Auf Ihrem Computer läuft Wickerwork 26.", "Was ausprobiert wurde, bevor er ging", "Seite 1 von")]
+    public async Task The_sheet_is_read_as_pdf_json_and_page_in_each_language(
+        string language,
+        string title,
+        string tried,
+        string page
+    )
+    {
+        var file = Path.GetTempFileName();
+        try
+        {
+            await File.WriteAllBytesAsync(
+                file,
+                await _client.GetByteArrayAsync($"/api/machines/{Tag}/handover.pdf?lang={language}")
+            );
+            var text = (await Read("pdftotext", "-enc", "UTF-8", file, "-")).Replace('\n', ' ');
+            foreach (var said in new[] { title, tried, page, Tag })
+                text.ShouldContain(said);
+            // Fonts are in it: it looks the same wherever it is printed.
+            (await Read("pdffonts", file))
+                .Split('\n')[2..]
+                .Where(l => l.Length > 0)
+                .ShouldAllBe(l => l.Contains(" yes yes ", StringComparison.Ordinal));
+        }
+        finally
+        {
+            File.Delete(file);
+        }
+        var sheet = await _client.GetFromJsonAsync<JsonElement>($"/api/machines/{Tag}/handover.json?lang={language}");
+        sheet.GetProperty("title").GetString()!.Replace('\u00a0', ' ').ShouldBe(title);
+        sheet.GetProperty("language").GetString().ShouldBe(language);
+        using var ask = new HttpRequestMessage(HttpMethod.Get, $"/api/machines/{Tag}/handover?lang={language}")
+        {
+            Headers = { { "Accept", "text/html" } },
+        };
+        WebUtility
+            .HtmlDecode(await (await _client.SendAsync(ask)).Content.ReadAsStringAsync())
+            .ShouldContain($"<html lang=\"{language}\">");
+
+        async Task<string> Read(string program, params string[] arguments)
+        {
+            using var process = Process.Start(
+                new ProcessStartInfo(program, arguments) { RedirectStandardOutput = true, UseShellExecute = false }
+            )!;
+            var said = await process.StandardOutput.ReadToEndAsync();
+            await process.WaitForExitAsync();
+            process.ExitCode.ShouldBe(0);
+            return said.Replace('\u00a0', ' ');
+        }
+    }
+
+    [Fact]
+    public async Task A_language_without_words_is_refused_with_those_that_there_are()
+    {
+        var answer = await _client.GetAsync($"/api/machines/{Tag}/handover.json?lang=xx");
+        answer.StatusCode.ShouldBe(HttpStatusCode.BadRequest);
+        (await answer.JsonAsync()).GetProperty("wanted").GetString().ShouldBe("One of: de, en.");
+    }
+
     [Fact]
     public async Task The_record_verifies_and_changed_by_one_bit_it_does_not()
     {
@@ -32,6 +93,8 @@ public sealed class UpkeepApiTests(DemoWorkshop demo) : IClassFixture<DemoWorksh
                 var name in new[]
                 {
                     "handover.html",
+                    "handover.pdf",
+                    "owner.json",
                     "handover.json",
                     "facts-before.json",
                     "facts-after.json",

@@ -177,17 +177,18 @@ test('the whole way: refused in the twin, recipe, image, stick, let in, run, pro
     wrong: true,
   });
   await expect(page.getByRole('list', { name: 'Acceptance list' }).getByRole('listitem')).toHaveCount(6);
+  await expect(page.getByRole('list', { name: 'Seen by hand' })).toContainText('The camera sees');
   await leader(page, 'h');
   await expect(page.getByRole('heading', { name: 'It may leave with Tessaly 6, release 2.' })).toBeVisible();
 
-  await tabTo(page, 'a[href="/api/machines/MR-0404/handover"]');
+  await expect(page.getByRole('region', { name: 'Hand-over' })).toContainText('Stick 2, red');
+  await tabTo(page, 'a[href="/api/machines/MR-0404/handover?lang=en"]');
   await page.keyboard.press('Enter');
   await expect(page.getByRole('heading', { level: 1 })).toHaveText(
     'Your computer runs Tessaly 6, release 2.',
   );
   await page.emulateMedia({ media: 'print' });
   await expect(page.getByText('Nothing is left open.')).toBeVisible();
-  await expect(page.locator('body')).toContainText('Stick 2, red');
   for (const text of toKnow) await expect(page.locator('body')).toContainText(text);
   expect(await seriousFaults(page)).toEqual([]);
 });

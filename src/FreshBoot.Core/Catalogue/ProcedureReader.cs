@@ -60,6 +60,7 @@ internal static class ProcedureReader
             Harmless = node.Texts("harmless"),
             Command = node.TextOrNull("command"),
             Wants = node.TextOrNull("wants"),
+            Proves = node.TextOrNull("proves"),
             Minutes = Times(node),
             Times = node.EnumOr("times", TimesFrom.Step),
             Needs = Needs(node),

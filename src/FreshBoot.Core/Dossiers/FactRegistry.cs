@@ -233,6 +233,18 @@ public static class FactRegistry
         {
             Detail = true,
         },
+        Choice(
+            "handover.language",
+            "Language of the owner",
+            Rung.Upkeep,
+            "Ask in which language they want to read about it.",
+            1,
+            ("en", "English"),
+            ("de", "German")
+        ) with
+        {
+            Detail = true,
+        },
         Text("order.name", "Order", Rung.Use, "Ask who the machine is for.", 1) with
         {
             Detail = true,

@@ -4,6 +4,7 @@ using FreshBoot.Core.Catalogue;
 using FreshBoot.Core.Dossiers;
 using FreshBoot.Core.Ladder;
 using FreshBoot.Core.Layouts;
+using FreshBoot.Core.Procedures;
 using FreshBoot.Core.Runs;
 
 namespace FreshBoot.Core.Handover;
@@ -25,83 +26,274 @@ public enum Proof
     Accepted,
 }
 
-/// <summary>A line of the acceptance list.</summary>
-/// <param name="Line">What has to be so.</param>
-/// <param name="Proof">How it stands.</param>
-/// <param name="Says">What was found.</param>
-/// <param name="ForOwner">The same for the new owner, who knows none of the trade's words.</param>
-public sealed record AcceptanceLine(string Line, Proof Proof, string Says, string ForOwner);
+/// <summary>What proves a line of the acceptance list.</summary>
+[JsonConverter(typeof(CamelCaseNames<ProvedBy>))]
+public enum ProvedBy
+{
+    /// <summary>What the second probe read.</summary>
+    Probe,
 
-/// <summary>Compares the machine as it is now with the one that was taken in and with the aim.</summary>
+    /// <summary>A step of the run that a hand did, and looked.</summary>
+    Step,
+
+    /// <summary>The record of the run itself.</summary>
+    Record,
+
+    /// <summary>A person who answers for it.</summary>
+    Person,
+}
+
+/// <summary>A line of the acceptance list.</summary>
+/// <param name="Id">Its id; the words for the new owner stand under it.</param>
+/// <param name="Line">What has to be so.</param>
+/// <param name="Rung">The rung that it breaks where it is not so.</param>
+/// <param name="Proof">How it stands.</param>
+/// <param name="By">What proves it, or is to.</param>
+/// <param name="Says">What was found.</param>
+public sealed record AcceptanceLine(string Id, string Line, Rung Rung, Proof Proof, ProvedBy By, string Says)
+{
+    /// <summary>What it rests on: the bundle, or the step, its event and who said so; null while nothing is there.</summary>
+    public string? Evidence { get; init; }
+
+    /// <summary>What stood there when the run began; null where nobody had looked.</summary>
+    public string? Before { get; init; }
+
+    /// <summary>Whether a person may answer for it as it is: the machine works without it.</summary>
+    public bool MayAccept { get; init; }
+
+    /// <summary>What a hand said of it instead of that it is so; null where it is.</summary>
+    public string? Instead { get; init; }
+
+    /// <summary>Whether it stands in the way of the hand-over.</summary>
+    public bool IsOpen => Proof is Proof.Open or Proof.Failed;
+}
+
+/// <summary>All that the acceptance list is made from.</summary>
+/// <param name="First">The dossier when the run began.</param>
+/// <param name="Now">The dossier now.</param>
+/// <param name="Probe">The readings of the newest bundle that proves; null while there is none.</param>
+/// <param name="Plan">The cures of the route.</param>
+/// <param name="System">The aim.</param>
+/// <param name="Steps">The sheet.</param>
+/// <param name="State">Where the run stands.</param>
+/// <param name="Same">What came in since, held against the dossier when the run began; null where nothing came.</param>
+/// <param name="Looked">Who looked since and says that it is this machine; null where nobody did.</param>
+public sealed record AcceptanceQuestion(
+    IFacts First,
+    IFacts Now,
+    IReadOnlyList<Reading>? Probe,
+    Plan Plan,
+    SystemEntry System,
+    IReadOnlyList<Step> Steps,
+    RunState State,
+    Sameness? Same,
+    string? Looked
+)
+{
+    /// <summary>What the machine had when it was taken in, as a probe read it: a device that was there has to be there.</summary>
+    public IReadOnlyList<Reading> ProbedFirst { get; init; } = [];
+}
+
+/// <summary>
+/// Compares the machine as it is now with the one that was taken in and with the aim, and gathers what hands saw at the steps of
+/// the run.
+/// </summary>
 public static class Acceptance
 {
     /// <summary>The line that says whether all memory is seen.</summary>
-    public const string MemoryLine = "All memory is seen";
+    public const string MemoryLine = "memory";
 
     private const int MostHidden = 15;
     private const string Partitions = "storage.0.partitions";
     private const long RoundedBytes = 64L << 20;
 
-    /// <summary>The first lines of the list.</summary>
-    /// <param name="first">The dossier when the run began.</param>
-    /// <param name="now">The dossier now.</param>
-    /// <param name="probed">Whether a probe came in since.</param>
-    /// <param name="plan">The cures of the route.</param>
-    /// <param name="system">The aim.</param>
-    /// <param name="state">Where the run stands.</param>
-    /// <param name="same">What came in since, held against the dossier when the run began; null where nothing came.</param>
-    /// <param name="looked">Who looked since and says that it is this machine; null where nobody did.</param>
-    public static IReadOnlyList<AcceptanceLine> Lines(
-        IFacts first,
-        IFacts now,
-        bool probed,
-        Plan plan,
-        SystemEntry system,
-        RunState state,
-        Sameness? same,
-        string? looked
-    )
+    /// <summary>Kinds of devices that a probe tells by their names.</summary>
+    private static readonly string[] Devices = ["graphics", "network", "audio", "camera", "bluetooth", "touch"];
+
+    /// <summary>The whole list: what the probe shows, what hands saw, what the record says.</summary>
+    public static IReadOnlyList<AcceptanceLine> Lines(AcceptanceQuestion question)
     {
-        var planned = plan.Over(first);
+        var (first, now, system) = (question.First, question.Now, question.System);
+        var probed = question.Probe is not null;
+        var planned = question.Plan.Over(first);
         // Not every probe sees partitions; what stands unchanged was seen before the work.
         var seen = probed ? now.Word(Partitions) : null;
-        AcceptanceLine[] divided =
-            seen is not null
-            && seen != first.Word(Partitions)
-            && first.Word("plan.install") != "inPlace"
-            && MachineLayout.Of(planned, system).Layout is { } layout
-            && MachineLayout.IsOwn(layout)
+        var layout =
+            seen is not null && seen != first.Word(Partitions) && first.Word("plan.install") != "inPlace"
+                ? MachineLayout.Of(planned, system).Layout
+                : null;
+        AcceptanceLine[] lines =
+        [
+            Line("system", $"It runs {system.FullName}", Rung.Kernel, System(now, system)) with
+            {
+                Before = first.Word("os.name"),
+            },
+            Line(MemoryLine, "All memory is seen", Rung.Parts, Memory(now, planned, probed)) with
+            {
+                Before = Was(first, "memory.visibleMiB"),
+                MayAccept = true,
+            },
+            Line("drive", "The drive is the planned one", Rung.Parts, Drive(now, planned, probed)) with
+            {
+                Before = Was(first, "storage.0.sizeBytes"),
+                MayAccept = true,
+            },
+            .. layout is not null && MachineLayout.IsOwn(layout)
                 ?
                 [
-                    Line(
-                        "The drive is divided as planned",
-                        "Its drive is divided as it was planned.",
-                        Divided(seen, layout)
-                    ),
+                    Line("divided", "The drive is divided as planned", Rung.Disk, Divided(seen!, layout)) with
+                    {
+                        MayAccept = true,
+                    },
                 ]
-                : [];
+                : Array.Empty<AcceptanceLine>(),
+            Line("start", "It starts as planned", Rung.Firmware, Start(now, planned, probed)) with
+            {
+                Before = Was(first, "firmware.startedBy"),
+            },
+            .. question.Probe is { } probe && Missing(question.ProbedFirst, probe) is { } found
+                ?
+                [
+                    Line("devices", "Every device that was there is there", Rung.Devices, found) with
+                    {
+                        MayAccept = true,
+                    },
+                ]
+                : Array.Empty<AcceptanceLine>(),
+            Line(
+                "same",
+                "It is the machine that was taken in",
+                Rung.Release,
+                Same(probed ? question.Same : null, question.Looked)
+            ),
+            Line(
+                "closed",
+                "Whatever was opened for the work is closed again",
+                Rung.Upkeep,
+                question.State.Open.Count == 0
+                    ? (Proof.Proved, "none open")
+                    : (Proof.Open, string.Join("; ", question.State.Open))
+            ) with
+            {
+                By = ProvedBy.Record,
+            },
+        ];
         return
         [
-            Line($"It runs {system.FullName}", $"It runs {system.FullName}.", System(now, system)),
-            Line(MemoryLine, "It uses all of its memory.", Memory(now, planned, probed)),
-            Line("The drive is the planned one", "It has the drive that was planned.", Drive(now, planned, probed)),
-            .. divided,
-            Line("It starts as planned", "It starts by itself.", Start(now, planned, probed)),
-            Line(
-                "It is the machine that was taken in",
-                "It is the computer that was brought in, and no other.",
-                Same(probed ? same : null, looked)
-            ),
-            Line(
-                "Whatever was opened for the work is closed again",
-                "Whatever was opened for the work is closed again.",
-                state.Open.Count == 0 ? (Proof.Proved, "none open") : (Proof.Open, string.Join("; ", state.Open))
-            ),
+            .. lines.Select(l => Evident(l, question.State)).Select(l => Answered(l, question.State)),
+            .. ByHands(question.Steps, question.State),
         ];
     }
 
-    private static AcceptanceLine Line(string line, string forOwner, (Proof Proof, string Says) found) =>
-        new(line, found.Proof, found.Says, forOwner);
+    private static AcceptanceLine Line(string id, string line, Rung rung, (Proof Proof, string Says) found) =>
+        new(id, line, rung, found.Proof, found.Proof == Proof.Accepted ? ProvedBy.Person : ProvedBy.Probe, found.Says);
+
+    private static string? Was(IFacts first, string key) => first[key] is { } value ? FactText.Show(key, value) : null;
+
+    private static AcceptanceLine Evident(AcceptanceLine line, RunState state) =>
+        line is { By: ProvedBy.Probe, Proof: not Proof.Open } && state.Code is { } code
+            ? line with
+            {
+                Evidence = $"the bundle with the code {code}",
+            }
+            : line;
+
+    /// <summary>What somebody answers for counts as long as it is found as it was when they did.</summary>
+    private static AcceptanceLine Answered(AcceptanceLine line, RunState state) =>
+        line is { MayAccept: true, Proof: Proof.Failed }
+        && state.Accepted.GetValueOrDefault(line.Id) is { } said
+        && said.Found == line.Says
+            ? line with
+            {
+                Proof = Proof.Accepted,
+                By = ProvedBy.Person,
+                Instead = line.Says,
+                Says = $"{line.Says}; {said.By} answers for it: {said.Text}",
+                Evidence = $"event {said.Seq}",
+            }
+            : line;
+
+    /// <summary>A line for each thing that steps prove; where several do, the one that stands worst counts.</summary>
+    private static IEnumerable<AcceptanceLine> ByHands(IReadOnlyList<Step> steps, RunState state) =>
+        state
+            .Way(steps)
+            .Where(s => s.Proves is not null)
+            .GroupBy(s => s.Proves!, StringComparer.Ordinal)
+            .Select(g => g.Select(s => ByHand(s, state.Over.GetValueOrDefault(s.Id))).MinBy(l => Order(l.Proof))!);
+
+    private static int Order(Proof proof) =>
+        proof == Proof.Open ? 0
+        : proof == Proof.Accepted ? 1
+        : 2;
+
+    private static AcceptanceLine ByHand(Step step, Said? said)
+    {
+        var line = new AcceptanceLine(
+            Id(step.Proves!),
+            step.Proves!,
+            step.Rung,
+            Proof.Open,
+            ProvedBy.Step,
+            "nobody looked yet"
+        )
+        {
+            Evidence = said is null ? null : $"step {step.Id}, event {said.Seq}",
+        };
+        var left = said?.Kind == RunEventKinds.Skipped;
+        return said switch
+        {
+            null => line,
+            { Kind: RunEventKinds.Deviated } => line with
+            {
+                Proof = Proof.Proved,
+                Says = $"{said.By} looked in another way: {said.Text}",
+            },
+            _ when left || said.Outcome is not null => line with
+            {
+                Proof = Proof.Accepted,
+                By = ProvedBy.Person,
+                Instead = left ? said.Text : said.Outcome,
+                Says = left ? $"not tried; {said.By} answers for it: {said.Text}" : $"{said.By} saw: {said.Outcome}",
+            },
+            _ => line with { Proof = Proof.Proved, Says = $"{said.By} looked" },
+        };
+    }
+
+    /// <summary>The id of a line that a step proves: its letters and digits, small, with hyphens between the words.</summary>
+    public static string Id(string line) =>
+        string.Join(
+            '-',
+            string.Concat(line.Select(c => char.IsAsciiLetterOrDigit(c) ? char.ToLowerInvariant(c) : ' '))
+                .Split(' ', StringSplitOptions.RemoveEmptyEntries)
+        );
+
+    /// <summary>
+    /// Devices that the first probe named and the new one does not. Only what reads the same source can miss something: a bundle
+    /// that was made without any of them says nothing, and null comes back. One that was replaced by another is there.
+    /// </summary>
+    private static (Proof, string)? Missing(IReadOnlyList<Reading> before, IReadOnlyList<Reading> now)
+    {
+        var sources = now.Select(r => r.Source).ToHashSet(StringComparer.Ordinal);
+        var missing = new List<string>();
+        var looked = 0;
+        foreach (var kind in Devices)
+        {
+            var had = Named(before, kind).Where(r => sources.Contains(r.Source)).ToArray();
+            var has = Named(now, kind).Select(r => r.Value.ToString()).ToList();
+            looked += had.Length;
+            var gone = had.Select(r => r.Value.ToString()!).Where(m => !has.Remove(m)).ToArray();
+            // What is left over came in place of one that went.
+            missing.AddRange(gone.Skip(has.Count).Select(m => $"{FactRegistry.Label($"{kind}.0.model")}: {m}"));
+        }
+        return looked == 0 ? null
+            : missing.Count == 0 ? (Proof.Proved, Numbers.Count(looked, "device", "devices"))
+            : (Proof.Failed, $"gone since: {string.Join("; ", missing)}");
+    }
+
+    private static IEnumerable<Reading> Named(IReadOnlyList<Reading> readings, string kind) =>
+        readings.Where(r =>
+            r.Key.StartsWith($"{kind}.", StringComparison.Ordinal) && r.Key.EndsWith(".model", StringComparison.Ordinal)
+        );
 
     private static (Proof, string) System(IFacts now, SystemEntry system) =>
         now.Word("os.name") switch

@@ -87,6 +87,9 @@ public sealed record StepEntry(string Id, StepKind Kind, StepPlace Where, string
     /// <summary>A fact that it measures, or <c>probe</c>.</summary>
     public string? Wants { get; init; }
 
+    /// <summary>The line of the acceptance list that it proves when it went as it should; null for none.</summary>
+    public string? Proves { get; init; }
+
     /// <summary>How long it takes.</summary>
     public StepTimes Minutes { get; init; } = new(0, 1, 0);
 

@@ -87,6 +87,9 @@ public sealed record Step(
     /// <summary>What can be chosen, or what is tried in this order.</summary>
     public IReadOnlyList<string> Options { get; init; } = [];
 
+    /// <summary>The line of the acceptance list that it proves when it went as it should; null for none.</summary>
+    public string? Proves { get; init; }
+
     /// <summary>When to worry, in minutes.</summary>
     [JsonIgnore]
     public int Worry => WorryMinutes > 0 ? WorryMinutes : 2 * UsualMinutes;

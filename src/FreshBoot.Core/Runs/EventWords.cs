@@ -17,6 +17,7 @@ public static class EventWords
             RunEventKinds.GivenUp => $"Given up: {Text(e)}",
             RunEventKinds.Found => $"Found: {e.Data.GetValueOrDefault(MendStep.Cause)}"
                 + (Text(e) is { Length: > 0 } why ? $" ({why})" : ""),
+            RunEventKinds.Accepted => $"Accepted as it is, {e.Data.GetValueOrDefault(RunRules.LineKey)}: {Text(e)}",
             _ => null,
         };
 

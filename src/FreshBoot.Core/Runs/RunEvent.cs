@@ -60,6 +60,12 @@ public static class RunEventKinds
     /// </summary>
     public const string Found = "found";
 
+    /// <summary>
+    /// Somebody answers for a line of the acceptance list that the second probe shows to be otherwise: <c>accepts</c> is its id,
+    /// <c>text</c> says why.
+    /// </summary>
+    public const string Accepted = "accepted";
+
     /// <summary>Every kind.</summary>
     public static IReadOnlyList<string> All { get; } =
     [
@@ -79,6 +85,7 @@ public static class RunEventKinds
         Edited,
         GivenUp,
         Found,
+        Accepted,
     ];
 }
 

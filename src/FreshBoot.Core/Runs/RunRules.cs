@@ -3,6 +3,13 @@ using FreshBoot.Core.Procedures;
 
 namespace FreshBoot.Core.Runs;
 
+/// <summary>A line of the acceptance list that the second probe shows to be otherwise.</summary>
+/// <param name="Id">Its id.</param>
+/// <param name="Line">What has to be so.</param>
+/// <param name="Says">What was found.</param>
+/// <param name="MayAccept">Whether a person may answer for it as it is.</param>
+public sealed record Shortfall(string Id, string Line, string Says, bool MayAccept);
+
 /// <summary>What is known about the machine when an event comes in.</summary>
 /// <param name="Tag">Its tag.</param>
 /// <param name="Codes">Codes that new bundles of the machine carried.</param>
@@ -17,7 +24,11 @@ public sealed record RunContext(
     IReadOnlyList<WorkItem> Items,
     DateTimeOffset Now,
     Func<string, string?> Unexpected
-);
+)
+{
+    /// <summary>What the second probe shows to be otherwise than planned, and nobody answers for.</summary>
+    public IReadOnlyList<Shortfall> Shortfalls { get; init; } = [];
+}
 
 /// <summary>The rules of a run: which event may come next.</summary>
 public static class RunRules
@@ -38,7 +49,7 @@ public static class RunRules
     public const string Outcome = "outcome";
 
     /// <summary>Keys that the server adds to an event: the code of a probe step, and the work items that a step used.</summary>
-    public static IReadOnlyList<string> AddedByServer { get; } = ["code", "used", "verdict", "line"];
+    public static IReadOnlyList<string> AddedByServer { get; } = ["code", "used", "verdict", "line", FoundKey];
 
     /// <summary>Key of what is said in words: a note, an output, a reason.</summary>
     public const string Text = "text";
@@ -55,6 +66,12 @@ public static class RunRules
     /// <summary>Key of who goes on.</summary>
     public const string To = "to";
 
+    /// <summary>Key of what was found at the line that somebody answers for; the server adds it.</summary>
+    public const string FoundKey = "found";
+
+    /// <summary>Key of a line of the acceptance list.</summary>
+    public const string LineKey = "accepts";
+
     /// <summary>Key of a photograph's id.</summary>
     public const string Photo = "photo";
 
@@ -63,12 +80,14 @@ public static class RunRules
     /// <param name="kind">The kind of event.</param>
     /// <param name="data">What came with it.</param>
     /// <param name="items">The work items as they stand.</param>
+    /// <param name="shortfalls">What the second probe shows to be otherwise.</param>
     /// <param name="freshCode">Makes a code.</param>
     public static IReadOnlyDictionary<string, string> Adds(
         Step step,
         string kind,
         IReadOnlyDictionary<string, string>? data,
         IReadOnlyList<WorkItem> items,
+        IReadOnlyList<Shortfall> shortfalls,
         Func<string> freshCode
     )
     {
@@ -79,6 +98,8 @@ public static class RunRules
             adds["verdict"] = output.Verdict.ToString();
             adds["line"] = output.Line;
         }
+        if (kind == RunEventKinds.Accepted && shortfalls.FirstOrDefault(s => s.Id == data?[LineKey]) is { } line)
+            adds[FoundKey] = line.Says;
         if (kind == RunEventKinds.Begun && step.Wants == Probe)
             adds["code"] = freshCode();
         if (kind is RunEventKinds.Done or RunEventKinds.Deviated && step.Uses.Count > 0)
@@ -176,6 +197,9 @@ public static class RunRules
             case RunEventKinds.Edited:
                 StepEdit.Check(steps, state, e);
                 break;
+            case RunEventKinds.Accepted:
+                CheckAccepted(e, context.Shortfalls);
+                break;
             case RunEventKinds.Found:
                 MendStep.Check(state, e);
                 break;
@@ -271,6 +295,14 @@ public static class RunRules
                     ? "“begun” first; it gives the code."
                     : $"A further bundle of {context.Tag}, made with --code {state.Code}."
             );
+        if (step.Wants == Probe && context.Shortfalls is { Count: > 0 } shortfalls)
+            throw Refuse(
+                $"The new probe shows it otherwise. {string.Join(". ", shortfalls.Select(s => $"{s.Line}: {s.Says}"))}.",
+                "stepId",
+                shortfalls.All(s => s.MayAccept)
+                    ? "“stopped”, the fault found and mended, and a further bundle; or “accepted” by somebody who answers for it."
+                    : "“stopped”, the fault found and mended, and a further bundle with the same code."
+            );
         if (step.Wants is { } key && key != Probe && !context.Knows(key))
             throw Refuse($"The fact {key} is not known yet.", "stepId", $"Enter {key} first.");
         if (
@@ -317,6 +349,21 @@ public static class RunRules
                 "“deviated”, with how it was done in another way."
             );
         Word(e, Text, e.Kind == RunEventKinds.Skipped ? "Why it does not apply here." : "How it was done instead.");
+    }
+
+    /// <summary>Somebody answers only for what was found, and only where the machine works without it.</summary>
+    private static void CheckAccepted(RunEventIn e, IReadOnlyList<Shortfall> shortfalls)
+    {
+        var id = e.Data?.GetValueOrDefault(LineKey);
+        if (shortfalls.FirstOrDefault(s => s.Id == id) is not { MayAccept: true })
+            throw Refuse(
+                "That is no line that somebody may answer for.",
+                $"data.{LineKey}",
+                shortfalls.Where(s => s.MayAccept).Select(s => s.Id).ToArray() is { Length: > 0 } ids
+                    ? $"One of: {string.Join(", ", ids)}."
+                    : "Nothing: the new probe shows nothing that may stay as it is."
+            );
+        Word(e, Text, "Why it may stay as it is.");
     }
 
     private static void Word(RunEventIn e, string key, string wanted)

@@ -23,6 +23,37 @@ public sealed record Waiting(
 /// <param name="At">When the server heard of it.</param>
 public sealed record Trial(string StepId, string What, bool Worked, string By, DateTimeOffset At);
 
+/// <summary>What somebody answers for, or said of a step, last.</summary>
+/// <param name="Kind">The kind of event.</param>
+/// <param name="Outcome">What was seen instead, where it went otherwise.</param>
+/// <param name="Text">The reason that was given; null where none was asked.</param>
+/// <param name="Found">What was found where somebody answers for it.</param>
+/// <param name="By">Who said it.</param>
+/// <param name="At">When the server heard of it.</param>
+/// <param name="Seq">The number of the event.</param>
+public sealed record Said(
+    string Kind,
+    string? Outcome,
+    string? Text,
+    string? Found,
+    string By,
+    DateTimeOffset At,
+    int Seq
+)
+{
+    /// <summary>What an event says.</summary>
+    public static Said Of(RunEvent e) =>
+        new(
+            e.Kind,
+            e.Data.GetValueOrDefault(RunRules.Outcome),
+            e.Data.GetValueOrDefault(RunRules.Text) ?? e.Data.GetValueOrDefault(RunRules.Despite),
+            e.Data.GetValueOrDefault(RunRules.FoundKey),
+            e.By,
+            e.At,
+            e.Seq
+        );
+}
+
 /// <summary>Where a run stands: a fold over its events.</summary>
 /// <param name="Current">Index of the step that is next; the number of steps when all are done.</param>
 /// <param name="Waiting">The wait under way, if any.</param>
@@ -44,9 +75,18 @@ public sealed record RunState(
 )
 {
     private static readonly Dictionary<string, string> NoneTaken = new(StringComparer.Ordinal);
+    private static readonly Dictionary<string, Said> NothingSaid = new(StringComparer.Ordinal);
 
     /// <summary>Branches that were taken: for each step that went otherwise, what was seen.</summary>
     public IReadOnlyDictionary<string, string> Taken { get; init; } = NoneTaken;
+
+    /// <summary>For each step that is over, what was said of it; what was taken back is not there.</summary>
+    [JsonIgnore]
+    public IReadOnlyDictionary<string, Said> Over { get; init; } = NothingSaid;
+
+    /// <summary>Lines of the acceptance list that somebody answers for, by id.</summary>
+    [JsonIgnore]
+    public IReadOnlyDictionary<string, Said> Accepted { get; init; } = NothingSaid;
 
     /// <summary>When it was given up; null where it was not.</summary>
     public DateTimeOffset? GivenUpAt { get; init; }
@@ -137,7 +177,7 @@ public sealed record RunState(
                 return On(steps, e, Open, Taken);
             case RunEventKinds.Undone when Before is { } before:
                 // What was tried was tried, and who goes on goes on.
-                return before with { Trials = Trials, With = With };
+                return before with { Trials = Trials, With = With, Accepted = Accepted };
             case RunEventKinds.Output:
                 return this with
                 {
@@ -148,6 +188,8 @@ public sealed record RunState(
                 };
             case RunEventKinds.Tried:
                 return this with { Trials = [.. Trials, new Trial(step.Id, e.Data[RunRules.What], false, e.By, e.At)] };
+            case RunEventKinds.Accepted:
+                return this with { Accepted = Plus(Accepted, e.Data[RunRules.LineKey], Said.Of(e)) };
             case RunEventKinds.Paused:
                 return this with { Paused = e.Data.GetValueOrDefault(RunRules.Text) ?? "" };
             case RunEventKinds.Handed:
@@ -165,6 +207,9 @@ public sealed record RunState(
                 return this;
         }
     }
+
+    private static Dictionary<string, Said> Plus(IReadOnlyDictionary<string, Said> said, string key, Said more) =>
+        new(said, StringComparer.Ordinal) { [key] = more };
 
     /// <summary>On to the next step whose turn it is: one of a branch only where that branch was taken.</summary>
     private RunState On(
@@ -194,6 +239,7 @@ public sealed record RunState(
             Output = null,
             Open = open,
             Taken = taken,
+            Over = Plus(Over, step.Id, Said.Of(e)),
             FinishedAt = next == steps.Count ? e.At : null,
             // What erased something has erased it, and a proof that was taken stands.
             TakesBack = step.Kind == StepKind.Confirm || step.Wants == RunRules.Probe ? null : step.Id,

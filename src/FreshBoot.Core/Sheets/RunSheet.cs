@@ -168,6 +168,7 @@ public sealed record RunSheet(
                     .Select(i => i.Id),
             ],
             Where = entry.Where,
+            Proves = entry.Proves,
             Options = [.. entry.Options.Select(o => words.Fill(o, minutes))],
             Harmless = [.. entry.Harmless.Select(h => words.Fill(h, minutes))],
             Needs = entry.Needs,

@@ -1,7 +1,13 @@
+using FreshBoot.Core.Handover;
 using FreshBoot.Server.Dossiers;
 using FreshBoot.Server.Hosting;
 
 namespace FreshBoot.Server.Handover;
+
+/// <summary>A language that owners can read in.</summary>
+/// <param name="Code">Its tag by BCP 47.</param>
+/// <param name="Name">What it calls itself.</param>
+internal sealed record OwnerLanguage(string Code, string Name);
 
 internal static class HandoverEndpoints
 {
@@ -9,19 +15,73 @@ internal static class HandoverEndpoints
     {
         app.MapGet(
                 "/api/machines/{tag}/handover",
-                async (string tag, MakeHandover handover, Shop shop, HttpContext context) =>
+                async (string tag, string? lang, MakeHandover handover, HttpContext context) =>
                 {
-                    var sheet = await handover.MakeAsync(Given.Tag(tag, "tag"), context.RequestAborted);
+                    var stop = context.RequestAborted;
                     var accepts = context.Request.GetTypedHeaders().Accept;
                     return accepts.Any(a => a.MediaType.Equals("text/html", StringComparison.OrdinalIgnoreCase))
-                        ? Results.Content(HandoverPage.Of(sheet, shop.Name), "text/html; charset=utf-8")
-                        : Results.Json(sheet);
+                        ? Results.Content(
+                            HandoverPage.Of(await handover.ForOwnerAsync(Given.Tag(tag, "tag"), lang, stop)),
+                            "text/html; charset=utf-8"
+                        )
+                        : Results.Json(await handover.MakeAsync(Given.Tag(tag, "tag"), stop));
                 }
             )
-            .WithSummary("The sheet for the new owner: HTML for print, or JSON, by the Accept header")
+            .WithSummary(
+                "What the shop knows of a machine that may leave, as JSON; the sheet for its owner as HTML for print, by the Accept header"
+            )
             .Produces<HandoverSheet>()
+            .ProducesProblem(StatusCodes.Status400BadRequest)
             .ProducesProblem(StatusCodes.Status404NotFound)
             .ProducesProblem(StatusCodes.Status409Conflict);
+
+        app.MapGet(
+                "/api/machines/{tag}/handover.json",
+                async (string tag, string? lang, MakeHandover handover, CancellationToken stop) =>
+                    await handover.ForOwnerAsync(Given.Tag(tag, "tag"), lang, stop)
+            )
+            .WithSummary("The sheet for the new owner in plain words, in a language of GET /api/languages or in theirs")
+            .ProducesProblem(StatusCodes.Status400BadRequest)
+            .ProducesProblem(StatusCodes.Status404NotFound)
+            .ProducesProblem(StatusCodes.Status409Conflict);
+
+        app.MapGet(
+                "/api/machines/{tag}/handover.pdf",
+                async (
+                    string tag,
+                    string? lang,
+                    MakeHandover handover,
+                    OwnerLanguages languages,
+                    CancellationToken stop
+                ) =>
+                {
+                    var sheet = await handover.ForOwnerAsync(Given.Tag(tag, "tag"), lang, stop);
+                    return Results.File(
+                        HandoverPdf.Of(sheet, languages.Of(sheet.Language)),
+                        "application/pdf",
+                        $"{sheet.Tag}.pdf"
+                    );
+                }
+            )
+            .WithSummary("The same as PDF")
+            .Produces<string>(StatusCodes.Status200OK, "application/pdf")
+            .ProducesProblem(StatusCodes.Status400BadRequest)
+            .ProducesProblem(StatusCodes.Status404NotFound)
+            .ProducesProblem(StatusCodes.Status409Conflict);
+
+        app.MapGet(
+                "/api/languages",
+                (OwnerLanguages languages) => languages.All.Select(l => new OwnerLanguage(l.Code, l.Name))
+            )
+            .WithSummary("The languages that owners can read in");
+
+        app.MapGet(
+                "/api/machines/{tag}/acceptance",
+                (string tag, MakeHandover handover, CancellationToken stop) =>
+                    handover.AcceptanceAsync(Given.Tag(tag, "tag"), stop)
+            )
+            .WithSummary("The acceptance list of the latest run: each line, how it stands, what proves it")
+            .ProducesProblem(StatusCodes.Status404NotFound);
 
         app.MapGet(
                 "/api/machines/{tag}/handover.zip",

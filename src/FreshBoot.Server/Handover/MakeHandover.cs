@@ -8,46 +8,37 @@ using FreshBoot.Server.Runs;
 
 namespace FreshBoot.Server.Handover;
 
-/// <summary>Something that was changed on the machine, and why.</summary>
-/// <param name="What">What was done.</param>
-/// <param name="Why">The finding that asked for it.</param>
-internal sealed record Changed(string What, string Why);
-
-/// <summary>The sheet for the new owner.</summary>
-/// <param name="Tag">The machine.</param>
-/// <param name="Machine">Maker and model.</param>
-/// <param name="Serial">Serial number of the casing.</param>
-/// <param name="System">What runs on it; null where the machine was retired.</param>
-/// <param name="SupportEnds">The last day of updates; null where no end is set.</param>
-/// <param name="Hardware">Processor, memory, drive.</param>
-/// <param name="Changed">What was changed and why.</param>
-/// <param name="Used">What it was installed from: image, recipes, medium, as the record has them.</param>
-/// <param name="Despite">Where a step went on without something, and why.</param>
-/// <param name="ToKnow">What does not work, or wants knowing.</param>
-/// <param name="Acceptance">What was proved.</param>
-/// <param name="Open">What is still open; nothing may be.</param>
-/// <param name="By">Who did it.</param>
-/// <param name="FinishedAt">When it was finished.</param>
-internal sealed record HandoverSheet(
-    string Tag,
-    string Machine,
-    string? Serial,
-    string? System,
-    DateOnly? SupportEnds,
-    IReadOnlyList<string> Hardware,
-    IReadOnlyList<Changed> Changed,
-    IReadOnlyList<string> Used,
-    IReadOnlyList<string> Despite,
-    IReadOnlyList<string> ToKnow,
-    IReadOnlyList<AcceptanceLine> Acceptance,
-    IReadOnlyList<string> Open,
-    string By,
-    DateTimeOffset FinishedAt
-);
-
-/// <summary>Makes the sheet for the new owner; while something is open there is none.</summary>
-internal sealed class MakeHandover(MachineStore machines, RunStore runs, FollowRun follow, Shop shop)
+/// <summary>Makes what the sheets for the new owner are made from; while something is open there is none.</summary>
+internal sealed class MakeHandover(
+    MachineStore machines,
+    RunStore runs,
+    FollowRun follow,
+    OwnerLanguages languages,
+    Shop shop
+)
 {
+    private const string LanguageKey = "handover.language";
+
+    /// <summary>The step that answers the system's questions about data with no.</summary>
+    private const string PrivacyStep = "first-start.privacy";
+
+    /// <summary>The sheet for the new owner, in the language that was asked for, or in theirs.</summary>
+    /// <exception cref="RefusedException">Something of it is still open, or there are no words of that language.</exception>
+    public async Task<OwnerSheet> ForOwnerAsync(string tag, string? language, CancellationToken stop)
+    {
+        var sheet = await MakeAsync(tag, stop);
+        return OwnerSheet.Of(sheet, languages.Of(language ?? sheet.Language), shop.Name);
+    }
+
+    /// <summary>The acceptance list of the latest run; empty where nothing was done on the machine.</summary>
+    public async Task<IReadOnlyList<AcceptanceLine>> AcceptanceAsync(string tag, CancellationToken stop)
+    {
+        var machine = await machines.GetAsync(tag, stop);
+        return await runs.LatestOfAsync(machine.Tag, stop) is { } run
+            ? await follow.AcceptAsync(run, machine, stop)
+            : [];
+    }
+
     /// <summary>The sheet of a machine as it is now.</summary>
     /// <exception cref="RefusedException">Something of it is still open.</exception>
     public async Task<HandoverSheet> MakeAsync(string tag, CancellationToken stop)
@@ -67,7 +58,7 @@ internal sealed class MakeHandover(MachineStore machines, RunStore runs, FollowR
             .. run.State.FinishedAt is null
                 ? [$"step {run.State.Current + 1} of {run.Steps.Count}: {run.Steps[run.State.Current].Text}"]
                 : Array.Empty<string>(),
-            .. lines.Where(l => l.Proof is not (Proof.Proved or Proof.Accepted)).Select(l => $"{l.Line}: {l.Says}"),
+            .. lines.Where(l => l.IsOpen).Select(l => $"{l.Line}: {l.Says}"),
         ];
         if (open.Length > 0 || run.State.FinishedAt is not { } finished)
             throw Refuse(
@@ -84,20 +75,17 @@ internal sealed class MakeHandover(MachineStore machines, RunStore runs, FollowR
             MachineName.Of(now),
             Say("identity.serial"),
             system?.FullName,
+            system?.Class,
             system?.EndsFor(now, run.Route.Cures.Any(c => c.Extends == system.Id)),
-            [
-                .. new[]
-                {
-                    Say("cpu.model"),
-                    Say("memory.installedMiB") is { } memory ? $"{memory} of memory" : null,
-                    Say("storage.0.sizeBytes") is { } drive ? $"{drive} drive" : null,
-                }.OfType<string>(),
-            ],
+            Say("cpu.model"),
+            Say("memory.installedMiB"),
+            Say("storage.0.sizeBytes"),
             system is null
                 ? []
                 :
                 [
                     .. run.Route.Cures.Select(c => new Changed(
+                        c.Kind,
                         c.Does,
                         Why(c.Id, shop.Now.Evaluator.Assess(first, system, new Plan(shop.Today)))
                     )),
@@ -112,10 +100,12 @@ internal sealed class MakeHandover(MachineStore machines, RunStore runs, FollowR
             ],
             run.State.Otherwise,
             ToKnow(first, now, run),
+            MakersAccount: first.Word("plan.account") == "maker",
+            PrivacyRefused: run.State.Over.ContainsKey(PrivacyStep),
             lines,
-            [],
             run.By,
-            finished
+            finished,
+            now.Word(LanguageKey) ?? OwnerLanguages.Own
         );
     }
 

@@ -3,6 +3,7 @@ using System.Security.Cryptography;
 using System.Text;
 using System.Text.Json;
 using FreshBoot.Core.Dossiers;
+using FreshBoot.Core.Handover;
 using FreshBoot.Core.Procedures;
 using FreshBoot.Core.Runs;
 using FreshBoot.Data;
@@ -25,6 +26,7 @@ internal sealed class PackHandover(
     RunStore runs,
     PhotoStore photos,
     DataFolder folder,
+    OwnerLanguages languages,
     Shop shop,
     IOptions<JsonOptions> json
 )
@@ -65,7 +67,10 @@ internal sealed class PackHandover(
                 void PutJson<T>(string name, T value) =>
                     Put(name, JsonSerializer.SerializeToUtf8Bytes(value, Readable(json.Value.SerializerOptions)));
 
-                PutText("handover.html", HandoverPage.Of(sheet, shop.Name));
+                var owners = OwnerSheet.Of(sheet, languages.Of(sheet.Language), shop.Name);
+                PutText("handover.html", HandoverPage.Of(owners));
+                Put("handover.pdf", HandoverPdf.Of(owners, languages.Of(sheet.Language)));
+                PutJson("owner.json", owners);
                 PutJson("handover.json", sheet);
                 PutJson("facts-before.json", run.Readings);
                 PutJson("facts-after.json", machine.Readings);

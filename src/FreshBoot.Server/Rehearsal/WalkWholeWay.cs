@@ -418,24 +418,28 @@ internal sealed class WalkWholeWay(
                 ["firmware.startedBy"] = FactValue.Of(planned.SetUp.Machine.Firmware == "bios" ? "bios" : "uefi"),
             }
         );
-        var lines = Acceptance.Lines(
-            wanted,
+        var same = Sameness.Of(
+            planned.Dossier,
             now,
-            probed: true,
-            new Plan(shop.Today),
-            planned.System,
-            RunState.Fold([], []),
-            Sameness.Of(
-                planned.Dossier,
+            // Under a taken identity it is still this machine, as it is at the second probe of a run.
+            serial =>
+                serial != planned.Dossier.Word("identity.serial") && planned.Identity?.Profile.Serial == serial
+                    ? SerialMark.Given
+                    : SerialMark.Counts,
+            (key, value) => planned.Identity?.Shows(key, value) == true
+        );
+        var lines = Acceptance.Lines(
+            new AcceptanceQuestion(
+                wanted,
                 now,
-                // Under a taken identity it is still this machine, as it is at the second probe of a run.
-                serial =>
-                    serial != planned.Dossier.Word("identity.serial") && planned.Identity?.Profile.Serial == serial
-                        ? SerialMark.Given
-                        : SerialMark.Counts,
-                (key, value) => planned.Identity?.Shows(key, value) == true
-            ),
-            null
+                [.. report.Readings],
+                new Plan(shop.Today),
+                planned.System,
+                [],
+                RunState.Fold([], []),
+                same,
+                null
+            )
         );
         var facts = Shown
             .Where(k => now[k] is not null)
@@ -444,7 +448,7 @@ internal sealed class WalkWholeWay(
         var failed = lines.FirstOrDefault(l => l.Proof == Proof.Failed);
         if (failed is null)
             return (run.Found, facts, lines);
-        return (run.Found.NotAsPlanned(failed.Line, failed.Says, failed.Line == Acceptance.MemoryLine), facts, lines);
+        return (run.Found.NotAsPlanned(failed.Line, failed.Says, failed.Id == Acceptance.MemoryLine), facts, lines);
     }
 
     private static RefusedException Refuse(string what, string where, string wanted) =>

@@ -54,11 +54,12 @@ internal sealed class FollowRun(
                 int.TryParse(said.Data?.GetValueOrDefault(RunRules.Photo), out var photo) ? photo : 0,
                 stop
             );
+        var shortfalls = before.State.Code is null ? [] : Shortfalls(await AcceptAsync(before, machine, stop));
         var run = await runs.TakeAsync(
             id,
             said,
-            r => Context(r, machine, items),
-            r => RunRules.Adds(r.Steps[r.State.Current], said.Kind, said.Data, items, FreshCode),
+            r => Context(r, machine, items, shortfalls),
+            r => RunRules.Adds(r.Steps[r.State.Current], said.Kind, said.Data, items, shortfalls, FreshCode),
             stop
         );
         // A machine that starts nothing is marked so: the next plan must not count on the system that was on it.
@@ -101,18 +102,30 @@ internal sealed class FollowRun(
         if (run.Route.System is not { } id || shop.Catalogue.System(id) is not { } system)
             return [];
         var since = machine.Readings.Where(r => r.Receipt >= run.ReceiptAtStart).ToArray();
-        var probed = Dossier.From(since.Where(r => r.Origin == Origin.Probed));
+        var probed = since.Where(r => r.Origin == Origin.Probed).ToArray();
+        // A bundle's readings come in together and carry its time: of several the last one counts.
+        var last = probed.MaxBy(r => r.Receipt)?.TakenAt;
         return Acceptance.Lines(
-            Derivation.Complete(run.Readings, shop.Catalogue),
-            shop.Dossier(machine),
-            Proved(run, machine),
-            new Plan(shop.Today, run.Route.Cures),
-            system,
-            run.State,
-            await index.SamenessAsync(machine.Tag, Dossier.From(run.Readings), probed, stop),
-            since.FirstOrDefault(r => r.Key == LookedKey && r.Value.Equals(FactValue.Of("yes")))?.By
+            new AcceptanceQuestion(
+                Derivation.Complete(run.Readings, shop.Catalogue),
+                shop.Dossier(machine),
+                Proved(run, machine) ? [.. probed.Where(r => r.TakenAt == last)] : null,
+                new Plan(shop.Today, run.Route.Cures),
+                system,
+                run.Steps,
+                run.State,
+                await index.SamenessAsync(machine.Tag, Dossier.From(run.Readings), Dossier.From(probed), stop),
+                since.FirstOrDefault(r => r.Key == LookedKey && r.Value.Equals(FactValue.Of("yes")))?.By
+            )
+            {
+                ProbedFirst = [.. run.Readings.Where(r => r.Origin == Origin.Probed)],
+            }
         );
     }
+
+    /// <summary>What the second probe shows to be otherwise than planned, and nobody answers for.</summary>
+    private static Shortfall[] Shortfalls(IReadOnlyList<AcceptanceLine> lines) =>
+        [.. lines.Where(l => l.Proof == Proof.Failed).Select(l => new Shortfall(l.Id, l.Line, l.Says, l.MayAccept))];
 
     /// <summary>A code for a second probe, of a run or of a twin.</summary>
     public static string FreshCode() => RandomNumberGenerator.GetString(CodeSigns, CodeLength);
@@ -144,7 +157,12 @@ internal sealed class FollowRun(
             );
     }
 
-    private RunContext Context(StoredRun run, StoredMachine machine, IReadOnlyList<WorkItem> items) =>
+    private RunContext Context(
+        StoredRun run,
+        StoredMachine machine,
+        IReadOnlyList<WorkItem> items,
+        IReadOnlyList<Shortfall> shortfalls
+    ) =>
         new(
             run.Tag,
             machine.Codes,
@@ -155,7 +173,10 @@ internal sealed class FollowRun(
                 run.Route.System is { } id && shop.Catalogue.System(id) is { } system
                     ? Expected.Against(key, shop.Dossier(machine), run.Route, system, shop.Now.Evaluator, shop.Today)
                     : null
-        );
+        )
+        {
+            Shortfalls = shortfalls,
+        };
 
     /// <summary>What worked on the same board before; only a step that tries asks.</summary>
     private async Task<WorkedBefore?> WorkedAsync(StoredRun run, StoredMachine machine, CancellationToken stop)

@@ -32,7 +32,7 @@ internal sealed record Override([property: Line(500)] string Reason, [property: 
 /// <param name="Chain"><c>whole</c>, or where it is broken.</param>
 /// <param name="Items">The work items that its steps use, as they stand now.</param>
 /// <param name="Proved">Whether a new bundle carries the code of its second probe.</param>
-/// <param name="Acceptance">The first six lines of the acceptance list.</param>
+/// <param name="Acceptance">The acceptance list.</param>
 /// <param name="Override">Why it began although the release rung was open; null where it was not.</param>
 /// <param name="Worked">What worked last at this step on a machine with the same board; null where nothing is known.</param>
 internal sealed record RunSheetView(

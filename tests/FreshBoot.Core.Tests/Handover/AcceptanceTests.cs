@@ -1,6 +1,7 @@
 using FreshBoot.Core.Dossiers;
 using FreshBoot.Core.Handover;
 using FreshBoot.Core.Ladder;
+using FreshBoot.Core.Procedures;
 using FreshBoot.Core.Runs;
 
 namespace FreshBoot.Core.Tests.Handover;
@@ -16,19 +17,28 @@ public class AcceptanceTests
         ("identity.serial", "BW-1"),
     ];
 
+    private static AcceptanceQuestion Question(IFacts first, IFacts now, bool probed = true, RunState? state = null) =>
+        new(
+            first,
+            now,
+            probed ? [] : null,
+            new Plan(new DateOnly(2026, 12, 3)),
+            Shipped.Catalogue.System("tessaly-6-r2")!,
+            [],
+            state ?? Done,
+            null,
+            null
+        );
+
     private static Proof Proof(int line, Dossier now, bool probed = true, RunState? state = null)
     {
         var first = Facts.GoodBut(("identity.serial", "BW-1"));
         return Acceptance
             .Lines(
-                first,
-                now,
-                probed,
-                new Plan(new DateOnly(2026, 12, 3)),
-                Shipped.Catalogue.System("tessaly-6-r2")!,
-                state ?? Done,
-                Sameness.Of(first, now, _ => SerialMark.Counts, (_, _) => false),
-                null
+                Question(first, now, probed, state) with
+                {
+                    Same = Sameness.Of(first, now, _ => SerialMark.Counts, (_, _) => false),
+                }
             )[line]
             .Proof;
     }
@@ -84,42 +94,16 @@ public class AcceptanceTests
         Line("Pim").Says.ShouldContain("Pim looked");
 
         AcceptanceLine Line(string? looked) =>
-            Acceptance.Lines(
-                first,
-                probed,
-                true,
-                new Plan(new DateOnly(2026, 12, 3)),
-                Shipped.Catalogue.System("tessaly-6-r2")!,
-                Done,
-                same,
-                looked
-            )[4];
+            Acceptance.Lines(Question(first, probed) with { Same = same, Looked = looked })[4];
     }
 
     [Fact]
     public void A_relaxation_that_is_open_is_named()
     {
         var open = Done with { Open = ["start from a stick is allowed"] };
-        var lines = Acceptance.Lines(
-            With(),
-            With(),
-            true,
-            new Plan(new DateOnly(2026, 12, 3)),
-            Shipped.Catalogue.System("tessaly-6-r2")!,
-            open,
-            null,
-            null
-        );
-
-        lines[5]
-            .ShouldBe(
-                new AcceptanceLine(
-                    "Whatever was opened for the work is closed again",
-                    Core.Handover.Proof.Open,
-                    "start from a stick is allowed",
-                    "Whatever was opened for the work is closed again."
-                )
-            );
+        var line = Acceptance.Lines(Question(With(), With(), state: open))[5];
+        line.Proof.ShouldBe(Core.Handover.Proof.Open);
+        (line.Id, line.By, line.Says).ShouldBe(("closed", ProvedBy.Record, "start from a stick is allowed"));
     }
 
     [Theory]
@@ -154,15 +138,133 @@ public class AcceptanceTests
                 )
         );
         var lines = Acceptance.Lines(
-            first,
-            Facts.GoodBut([.. behind, .. After, ("storage.0.partitions", seen)]),
-            true,
-            new Plan(new DateOnly(2026, 12, 3)),
-            Shipped.Catalogue.System("wickerwork-26")!,
-            Done,
-            null,
-            null
+            Question(first, Facts.GoodBut([.. behind, .. After, ("storage.0.partitions", seen)])) with
+            {
+                System = Shipped.Catalogue.System("wickerwork-26")!,
+            }
         );
         lines.Single(l => l.Line == "The drive is divided as planned").Proof.ToString().ShouldBe(proof);
+    }
+
+    private static readonly Step[] Sheet =
+    [
+        Look("devices.sound", "Sound comes out", ["It does not work"]),
+        Look("devices.camera", "The camera sees", ["It does not work"]),
+        new("prove.probe", Rung.Upkeep, StepKind.Measure, "Probe.", null, 1, Wants: RunRules.Probe),
+    ];
+
+    private static Step Look(string id, string proves, string[] branches) =>
+        new(id, Rung.Devices, StepKind.Check, "Look.", null, 1)
+        {
+            Proves = proves,
+            Branches = [.. branches.Select(b => new StepBranch(b, null, []))],
+        };
+
+    private static RunState Told(params (string Kind, string Step, string? Key, string? Value)[] said) =>
+        RunState.Fold(
+            Sheet,
+            said.Select(
+                (e, i) =>
+                    new RunEvent(
+                        i + 1,
+                        $"e{i}",
+                        e.Kind,
+                        e.Step,
+                        "Pim",
+                        e.Key is null
+                            ? []
+                            : new Dictionary<string, string>(StringComparer.Ordinal) { [e.Key] = e.Value! },
+                        Facts.Noon,
+                        ""
+                    )
+            )
+        );
+
+    [Theory]
+    [InlineData(null, null, null, "Open", null)]
+    [InlineData("done", null, null, "Proved", null)]
+    [InlineData("done", "outcome", "It does not work", "Accepted", "It does not work")]
+    [InlineData("skipped", "text", "no speaker in it", "Accepted", "no speaker in it")]
+    [InlineData("deviated", "text", "by headphones", "Proved", null)]
+    public void A_step_proves_its_line_by_what_was_said_of_it(
+        string? kind,
+        string? key,
+        string? value,
+        string proof,
+        string? instead
+    )
+    {
+        var state = kind is null ? Told() : Told((kind, "devices.sound", key, value));
+        var lines = Acceptance.Lines(Question(With(), With(), state: state) with { Steps = Sheet });
+        var sound = lines.Single(l => l.Id == "sound-comes-out");
+        (sound.Proof.ToString(), sound.Instead).ShouldBe((proof, instead));
+        if (kind is not null)
+            sound.Says.ShouldContain("Pim");
+        lines.Single(l => l.Id == "the-camera-sees").IsOpen.ShouldBeTrue();
+    }
+
+    [Fact]
+    public void What_was_taken_back_proves_nothing()
+    {
+        var state = Told(("done", "devices.sound", null, null), ("undone", "devices.camera", null, null));
+        Acceptance
+            .Lines(Question(With(), With(), state: state) with { Steps = Sheet })
+            .Single(l => l.Id == "sound-comes-out")
+            .Proof.ShouldBe(Core.Handover.Proof.Open);
+    }
+
+    private static Reading Device(string key, string model, string source) =>
+        new(key, FactValue.Of(model), source, Origin.Probed, Facts.Noon);
+
+    [Fact]
+    public void A_device_that_the_new_probe_no_longer_sees_fails_and_one_in_its_place_does_not()
+    {
+        Reading[] before =
+        [
+            Device("camera.0.model", "Halyard Camera", "lsusb"),
+            Device("bluetooth.0.model", "Airlath Bluetooth", "lsusb"),
+            Device("network.0.model", "Netherby NB-12", "lspci"),
+            Device("network.1.model", "Airlath AL-43", "lspci"),
+        ];
+        AcceptanceLine? Line(params Reading[] now) =>
+            Acceptance
+                .Lines(Question(With(), With()) with { ProbedFirst = before, Probe = now })
+                .SingleOrDefault(l => l.Id == "devices");
+
+        Line([.. before.Reverse()])!.Proof.ShouldBe(Core.Handover.Proof.Proved);
+        var gone = Line(before[1], before[2], before[3])!;
+        (gone.Proof, gone.Says, gone.MayAccept).ShouldBe(
+            (Core.Handover.Proof.Failed, "gone since: Camera: Halyard Camera", true)
+        );
+        Line(before[0], before[1], before[2], Device("network.1.model", "Airlath AL-31", "lspci"))!
+            .Proof.ShouldBe(Core.Handover.Proof.Proved);
+        // Both USB devices gone: the source still speaks, by its ports.
+        Line(before[2], before[3], Device("usb.generation", "2.0", "lsusb"))!.Says.ShouldContain("Airlath Bluetooth");
+        // A bundle without any of these sources does not look, and says nothing.
+        Line(Device("memory.visibleMiB", "1", "meminfo")).ShouldBeNull();
+    }
+
+    [Fact]
+    public void Somebody_answers_for_what_was_found_and_for_nothing_else()
+    {
+        var short4 = With(("memory.visibleMiB", 3900));
+        var line = Acceptance.Lines(Question(With(), short4))[1];
+        RunState Accepting(string found) =>
+            Done with
+            {
+                Accepted = new Dictionary<string, Said>(StringComparer.Ordinal)
+                {
+                    ["memory"] = new("accepted", null, "the board sees no more", found, "Wen", Facts.Noon, 7),
+                },
+            };
+
+        var accepted = Acceptance.Lines(Question(With(), short4, state: Accepting(line.Says)))[1];
+        (accepted.Proof, accepted.By, accepted.Evidence).ShouldBe(
+            (Core.Handover.Proof.Accepted, ProvedBy.Person, "event 7")
+        );
+        accepted.Says.ShouldContain("Wen answers for it: the board sees no more");
+        Acceptance
+            .Lines(Question(With(), With(("memory.visibleMiB", 2000)), state: Accepting(line.Says)))[1]
+            .Proof.ShouldBe(Core.Handover.Proof.Failed);
     }
 }

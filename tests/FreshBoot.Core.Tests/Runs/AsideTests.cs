@@ -40,7 +40,7 @@ public sealed class AsideTests
             said,
             new RunContext("MR-0417", ["c"], _ => true, [], _now ?? Facts.Noon.AddDays(1), _ => null)
         );
-        foreach (var (key, value) in RunRules.Adds(Read[State.Current], kind, all, [], () => "c"))
+        foreach (var (key, value) in RunRules.Adds(Read[State.Current], kind, all, [], [], () => "c"))
             all[key] = value;
         _events.Add(new RunEvent(_events.Count + 1, said.EventId, kind, Current, "Pim", all, Facts.Noon, ""));
         return this;

@@ -303,10 +303,64 @@ public class RunTests
                 Item("medium", WorkItemState.Missing),
                 Item("other", WorkItemState.Ready),
             ],
+            [],
             () => "code"
         );
         adds["used"].ShouldBe("The image (image ab12, stale)");
-        RunRules.Adds(Boot, "note", null, [Item("image", WorkItemState.Ready)], () => "code").ShouldBeEmpty();
+        RunRules.Adds(Boot, "note", null, [Item("image", WorkItemState.Ready)], [], () => "code").ShouldBeEmpty();
+    }
+
+    private static readonly Shortfall[] TooShort =
+    [
+        new("memory", "All memory is seen", "6 GiB of 16 GiB", true),
+        new("system", "It runs Wickerwork 26", "it says Tessaly 5", false),
+    ];
+
+    private static void AtProof(string kind, Dictionary<string, string>? data, params Shortfall[] shortfalls)
+    {
+        var events = Take(UpTo("probe"), "begun", "probe");
+        RunRules.Check(
+            Steps,
+            RunState.Fold(Steps, events),
+            new RunEventIn("e", events.Count, kind, "probe", "Pim", data),
+            new RunContext("MR-0417", [ProofCode], _ => true, [], Facts.Noon, _ => null) { Shortfalls = shortfalls }
+        );
+    }
+
+    [Fact]
+    public void What_the_new_probe_shows_otherwise_holds_the_proof_until_it_is_mended_or_somebody_answers_for_it()
+    {
+        AtProof("done", null);
+        var refusal = Should.Throw<RefusedException>(() => AtProof("done", null, TooShort[..1])).Refusal;
+        refusal.What.ShouldContain("All memory is seen: 6 GiB of 16 GiB");
+        refusal.Wanted.ShouldContain("accepted");
+        Should
+            .Throw<RefusedException>(() => AtProof("done", null, TooShort))
+            .Refusal.Wanted.ShouldNotContain("accepted");
+        AtProof("stopped", null, TooShort);
+    }
+
+    [Theory]
+    [InlineData("memory", "the board sees no more", true)]
+    [InlineData("memory", " ", false)]
+    [InlineData("system", "it will do", false)]
+    [InlineData("devices", "nobody needs it", false)]
+    public void Somebody_answers_only_for_what_was_found_and_may_stay(string line, string why, bool may)
+    {
+        var data = new Dictionary<string, string>(StringComparer.Ordinal)
+        {
+            [RunRules.LineKey] = line,
+            [RunRules.Text] = why,
+        };
+        if (may)
+        {
+            AtProof("accepted", data, TooShort);
+            RunRules
+                .Adds(Steps[0], "accepted", data, [], TooShort, () => "c")[RunRules.FoundKey]
+                .ShouldBe("6 GiB of 16 GiB");
+        }
+        else
+            Should.Throw<RefusedException>(() => AtProof("accepted", data, TooShort));
     }
 
     private static readonly Step[] Ways =
@@ -345,7 +399,7 @@ public class RunTests
                 new RunContext("MR-0417", [], _ => true, [], Facts.Noon.AddDays(1), _ => null)
             );
             var all = new Dictionary<string, string>(data ?? [], StringComparer.Ordinal);
-            foreach (var (key, value) in RunRules.Adds(Ways[state.Current], kind, data, [], () => "c"))
+            foreach (var (key, value) in RunRules.Adds(Ways[state.Current], kind, data, [], [], () => "c"))
                 all[key] = value;
             events.Add(new RunEvent(events.Count + 1, word.EventId, kind, id, "Pim", all, Facts.Noon, ""));
         }

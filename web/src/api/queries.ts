@@ -445,6 +445,20 @@ export const handover = (tag: string) =>
     queryFn: () => take(api.GET('/api/machines/{tag}/handover', { params: { path: { tag } } })),
   });
 
+/** The acceptance list of the machine's latest run; empty where nothing was done. */
+export const acceptance = (tag: string) =>
+  queryOptions({
+    queryKey: ['machine', tag, 'acceptance'],
+    queryFn: () => take(api.GET('/api/machines/{tag}/acceptance', { params: { path: { tag } } })),
+  });
+
+/** The languages that owners can read in. */
+export const languages = queryOptions({
+  queryKey: ['languages'],
+  queryFn: () => take(api.GET('/api/languages')),
+  staleTime: Infinity,
+});
+
 /** Begins a run of a route. */
 export function useBegin(tag: string) {
   const client = useQueryClient();

@@ -3903,6 +3903,42 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/languages": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** The languages that owners can read in */
+        get: {
+            parameters: {
+                query?: never;
+                header?: never;
+                path?: never;
+                cookie?: never;
+            };
+            requestBody?: never;
+            responses: {
+                /** @description OK */
+                200: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/json": components["schemas"]["OwnerLanguage"][];
+                    };
+                };
+            };
+        };
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/layouts/check": {
         parameters: {
             query?: never;
@@ -4062,6 +4098,53 @@ export interface paths {
                     };
                     content: {
                         "application/json": components["schemas"]["MachineSheet"];
+                    };
+                };
+                /** @description Not Found */
+                404: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/problem+json": components["schemas"]["ProblemDetails"];
+                    };
+                };
+            };
+        };
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/machines/{tag}/acceptance": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** The acceptance list of the latest run: each line, how it stands, what proves it */
+        get: {
+            parameters: {
+                query?: never;
+                header?: never;
+                path: {
+                    tag: string;
+                };
+                cookie?: never;
+            };
+            requestBody?: never;
+            responses: {
+                /** @description OK */
+                200: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/json": components["schemas"]["AcceptanceLine"][];
                     };
                 };
                 /** @description Not Found */
@@ -5068,10 +5151,12 @@ export interface paths {
             path?: never;
             cookie?: never;
         };
-        /** The sheet for the new owner: HTML for print, or JSON, by the Accept header */
+        /** What the shop knows of a machine that may leave, as JSON; the sheet for its owner as HTML for print, by the Accept header */
         get: {
             parameters: {
-                query?: never;
+                query?: {
+                    lang?: string;
+                };
                 header?: never;
                 path: {
                     tag: string;
@@ -5087,6 +5172,149 @@ export interface paths {
                     };
                     content: {
                         "application/json": components["schemas"]["HandoverSheet"];
+                    };
+                };
+                /** @description Bad Request */
+                400: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/problem+json": components["schemas"]["ProblemDetails"];
+                    };
+                };
+                /** @description Not Found */
+                404: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/problem+json": components["schemas"]["ProblemDetails"];
+                    };
+                };
+                /** @description Conflict */
+                409: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/problem+json": components["schemas"]["ProblemDetails"];
+                    };
+                };
+            };
+        };
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/machines/{tag}/handover.json": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** The sheet for the new owner in plain words, in a language of GET /api/languages or in theirs */
+        get: {
+            parameters: {
+                query?: {
+                    lang?: string;
+                };
+                header?: never;
+                path: {
+                    tag: string;
+                };
+                cookie?: never;
+            };
+            requestBody?: never;
+            responses: {
+                /** @description OK */
+                200: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/json": components["schemas"]["OwnerSheet"];
+                    };
+                };
+                /** @description Bad Request */
+                400: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/problem+json": components["schemas"]["ProblemDetails"];
+                    };
+                };
+                /** @description Not Found */
+                404: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/problem+json": components["schemas"]["ProblemDetails"];
+                    };
+                };
+                /** @description Conflict */
+                409: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/problem+json": components["schemas"]["ProblemDetails"];
+                    };
+                };
+            };
+        };
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/machines/{tag}/handover.pdf": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** The same as PDF */
+        get: {
+            parameters: {
+                query?: {
+                    lang?: string;
+                };
+                header?: never;
+                path: {
+                    tag: string;
+                };
+                cookie?: never;
+            };
+            requestBody?: never;
+            responses: {
+                /** @description OK */
+                200: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/pdf": string;
+                    };
+                };
+                /** @description Bad Request */
+                400: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/problem+json": components["schemas"]["ProblemDetails"];
                     };
                 };
                 /** @description Not Found */
@@ -9495,12 +9723,26 @@ export interface components {
     schemas: {
         /** @description A line of the acceptance list. */
         AcceptanceLine: {
-            /** @description The same for the new owner, who knows none of the trade's words. */
-            forOwner: string;
+            /** @description What stood there when the run began; null where nobody had looked. */
+            before: null | string;
+            /** @description What proves it, or is to. */
+            by: components["schemas"]["ProvedBy"];
+            /** @description What it rests on: the bundle, or the step, its event and who said so; null while nothing is there. */
+            evidence: null | string;
+            /** @description Its id; the words for the new owner stand under it. */
+            id: string;
+            /** @description What a hand said of it instead of that it is so; null where it is. */
+            instead: null | string;
+            /** @description Whether it stands in the way of the hand-over. */
+            isOpen: boolean;
             /** @description What has to be so. */
             line: string;
+            /** @description Whether a person may answer for it as it is: the machine works without it. */
+            mayAccept: boolean;
             /** @description How it stands. */
             proof: components["schemas"]["Proof"];
+            /** @description The rung that it breaks where it is not so. */
+            rung: components["schemas"]["Rung"];
             /** @description What was found. */
             says: string;
         };
@@ -10085,7 +10327,9 @@ export interface components {
         };
         /** @description Something that was changed on the machine, and why. */
         Changed: {
-            /** @description What was done. */
+            /** @description What kind of change it is. */
+            kind: components["schemas"]["Outcome"];
+            /** @description What was done, in the words of the trade. */
             what: string;
             /** @description The finding that asked for it. */
             why: string;
@@ -11191,7 +11435,7 @@ export interface components {
              */
             saves: number;
         };
-        /** @description The sheet for the new owner. */
+        /** @description What the shop knows of a machine that may leave: the sheets for its owner, in any language, are made from it. */
         HandoverSheet: {
             /** @description What was proved. */
             acceptance: components["schemas"]["AcceptanceLine"][];
@@ -11199,19 +11443,28 @@ export interface components {
             by: string;
             /** @description What was changed and why. */
             changed: components["schemas"]["Changed"][];
+            class: null | components["schemas"]["SystemClass"];
             /** @description Where a step went on without something, and why. */
             despite: string[];
+            /** @description Its drive. */
+            drive: null | string;
             /**
              * Format: date-time
              * @description When it was finished.
              */
             finishedAt: string;
-            /** @description Processor, memory, drive. */
-            hardware: string[];
+            /** @description The language of its owner. */
+            language: string;
             /** @description Maker and model. */
             machine: string;
-            /** @description What is still open; nothing may be. */
-            open: string[];
+            /** @description Whether the owner makes an account with the maker. */
+            makersAccount: boolean;
+            /** @description Its memory. */
+            memory: null | string;
+            /** @description Whether somebody answered the questions about data with no. */
+            privacyRefused: boolean;
+            /** @description Its processor; null where nobody knows it. */
+            processor: null | string;
             /** @description Serial number of the casing. */
             serial: null | string;
             /**
@@ -11223,7 +11476,7 @@ export interface components {
             system: null | string;
             /** @description The machine. */
             tag: string;
-            /** @description What does not work, or wants knowing. */
+            /** @description What wants knowing. */
             toKnow: string[];
             /** @description What it was installed from: image, recipes, medium, as the record has them. */
             used: string[];
@@ -12721,6 +12974,37 @@ export interface components {
             /** @description Why. */
             reason: string;
         };
+        /** @description A language that owners can read in. */
+        OwnerLanguage: {
+            /** @description Its tag by BCP 47. */
+            code: string;
+            /** @description What it calls itself. */
+            name: string;
+        };
+        /** @description A part of the sheet for the new owner. */
+        OwnerPart: {
+            /** @description What it is about: the same in every language. */
+            id: string;
+            /** @description What it says. */
+            items: string[];
+            /** @description Its heading. */
+            title: string;
+        };
+        /** @description The sheet for the new owner in plain words: the page, the print, the PDF and the JSON are this one. */
+        OwnerSheet: {
+            /** @description Who did it, and when. */
+            foot: string;
+            /** @description Its language, by BCP 47. */
+            language: string;
+            /** @description What it says, the most needed first. */
+            parts: components["schemas"]["OwnerPart"][];
+            /** @description The machine and what is in it. */
+            plate: string[];
+            /** @description The number on the label. */
+            tag: string;
+            /** @description What it is, in one sentence. */
+            title: string;
+        };
         /** @description A part that changes. */
         PartChange: {
             /** @description Who says so. */
@@ -13134,6 +13418,11 @@ export interface components {
          * @enum {unknown}
          */
         Proof: "proved" | "open" | "failed" | "accepted";
+        /**
+         * @description What proves a line of the acceptance list.
+         * @enum {unknown}
+         */
+        ProvedBy: "probe" | "step" | "record" | "person";
         /** @enum {unknown} */
         Purpose: "web" | "office" | "calls" | "drawing" | null;
         /** @description How much of a drive the firmware can read before a system runs. */
@@ -13795,7 +14084,7 @@ export interface components {
         };
         /** @description A run as its page shows it. */
         RunSheetView: {
-            /** @description The first six lines of the acceptance list. */
+            /** @description The acceptance list. */
             acceptance: components["schemas"]["AcceptanceLine"][];
             /** @description Who began it. */
             by: string;
@@ -14152,6 +14441,8 @@ export interface components {
             opens: null | string;
             /** @description What can be chosen, or what is tried in this order. */
             options: string[];
+            /** @description The line of the acceptance list that it proves when it went as it should; null for none. */
+            proves: null | string;
             /** @description The rung it climbs. */
             rung: components["schemas"]["Rung"];
             /**

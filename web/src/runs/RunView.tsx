@@ -8,7 +8,7 @@ import { Failed, Loading } from '../shell/States';
 import { nobody, useWho } from '../shell/who';
 import { clockTime } from '../shell/time';
 import type { Run } from './run';
-import { AcceptanceList } from './AcceptanceList';
+import { AcceptanceList } from '../handover/AcceptanceList';
 import { Work } from './StepWork';
 
 const placeOf: Record<Schema['StepPlace'], string> = {
@@ -156,7 +156,7 @@ function Finished({ run, heading }: { run: Run; heading: React.RefObject<HTMLHea
       >
         Every step is done.
       </h2>
-      <AcceptanceList lines={run.acceptance} />
+      <AcceptanceList lines={run.acceptance} tag={run.tag} />
       <p className="pt-3">
         <Link
           className="flex min-h-11 items-center font-semibold underline underline-offset-4"

@@ -1,9 +1,20 @@
 import { useImport } from '../api/queries';
+import { AnswerFor } from '../handover/AcceptanceList';
 import { WhoseProbe } from '../intake/WhoseProbe';
 import type { Run } from './run';
 
 /** The second probe: the step gives a code, and only a new bundle that carries it proves anything. */
-export function SecondProbe({ run, begin, busy }: { run: Run; begin: () => void; busy: boolean }) {
+export function SecondProbe({
+  run,
+  begin,
+  answer,
+  busy,
+}: {
+  run: Run;
+  begin: () => void;
+  answer: (data: Record<string, string>) => void;
+  busy: boolean;
+}) {
   const bring = useImport();
   const code = run.state.code;
   if (!code)
@@ -48,6 +59,38 @@ export function SecondProbe({ run, begin, busy }: { run: Run; begin: () => void;
             : 'No new bundle with this code is in yet.'}
       </p>
       <WhoseProbe bring={bring} />
+      <Otherwise run={run} answer={answer} busy={busy} />
     </div>
+  );
+}
+
+/** What the new probe shows to be otherwise than planned: it holds the step until it is mended, or somebody answers for it. */
+function Otherwise({
+  run,
+  answer,
+  busy,
+}: {
+  run: Run;
+  answer: (data: Record<string, string>) => void;
+  busy: boolean;
+}) {
+  const wrong = run.acceptance.filter((line) => line.proof === 'failed');
+  if (!run.proved || wrong.length === 0) return null;
+  return (
+    <section aria-label="The new probe shows it otherwise" className="mt-2 border-l-4 border-wall pl-3">
+      <p>
+        Say that it stopped and find the fault; mended, bring a further bundle with the same code.
+        {wrong.every((line) => line.mayAccept) && ' Or somebody answers for it as it is.'}
+      </p>
+      <ul>
+        {wrong.map((line) => (
+          <li key={line.id} className="pt-1">
+            <b>{line.line}:</b> {line.says}
+            {line.before && <span className="text-quiet"> · before the work: {line.before}</span>}
+            {line.mayAccept && <AnswerFor line={line} busy={busy} say={answer} />}
+          </li>
+        ))}
+      </ul>
+    </section>
   );
 }

@@ -97,6 +97,9 @@ export function Work({ run, step, tell, busy, asked }: WorkProps) {
           begin={() => {
             tell('begun');
           }}
+          answer={(data) => {
+            tell('accepted', data);
+          }}
           busy={busy}
         />
       )}

@@ -1,0 +1,51 @@
+using FreshBoot.Core.Catalogue;
+
+namespace FreshBoot.Core.Handover;
+
+/// <summary>Something that was changed on the machine, and why.</summary>
+/// <param name="Kind">What kind of change it is.</param>
+/// <param name="What">What was done, in the words of the trade.</param>
+/// <param name="Why">The finding that asked for it.</param>
+public sealed record Changed(Outcome Kind, string What, string Why);
+
+/// <summary>What the shop knows of a machine that may leave: the sheets for its owner, in any language, are made from it.</summary>
+/// <param name="Tag">The machine.</param>
+/// <param name="Machine">Maker and model.</param>
+/// <param name="Serial">Serial number of the casing.</param>
+/// <param name="System">What runs on it; null where the machine was retired.</param>
+/// <param name="Class">The class of that system.</param>
+/// <param name="SupportEnds">The last day of updates; null where no end is set.</param>
+/// <param name="Processor">Its processor; null where nobody knows it.</param>
+/// <param name="Memory">Its memory.</param>
+/// <param name="Drive">Its drive.</param>
+/// <param name="Changed">What was changed and why.</param>
+/// <param name="Used">What it was installed from: image, recipes, medium, as the record has them.</param>
+/// <param name="Despite">Where a step went on without something, and why.</param>
+/// <param name="ToKnow">What wants knowing.</param>
+/// <param name="MakersAccount">Whether the owner makes an account with the maker.</param>
+/// <param name="PrivacyRefused">Whether somebody answered the questions about data with no.</param>
+/// <param name="Acceptance">What was proved.</param>
+/// <param name="By">Who did it.</param>
+/// <param name="FinishedAt">When it was finished.</param>
+/// <param name="Language">The language of its owner.</param>
+public sealed record HandoverSheet(
+    string Tag,
+    string Machine,
+    string? Serial,
+    string? System,
+    SystemClass? Class,
+    DateOnly? SupportEnds,
+    string? Processor,
+    string? Memory,
+    string? Drive,
+    IReadOnlyList<Changed> Changed,
+    IReadOnlyList<string> Used,
+    IReadOnlyList<string> Despite,
+    IReadOnlyList<string> ToKnow,
+    bool MakersAccount,
+    bool PrivacyRefused,
+    IReadOnlyList<AcceptanceLine> Acceptance,
+    string By,
+    DateTimeOffset FinishedAt,
+    string Language
+);

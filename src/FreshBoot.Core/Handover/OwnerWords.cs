@@ -1,0 +1,106 @@
+using System.Globalization;
+using System.Text.Json;
+using System.Text.RegularExpressions;
+
+namespace FreshBoot.Core.Handover;
+
+/// <summary>The words of one language for those who are not of the trade: one file holds them all.</summary>
+/// <param name="Code">Its tag by BCP 47, such as <c>de</c>.</param>
+/// <param name="Name">What it calls itself.</param>
+/// <param name="DateForm">How it writes a day: <c>{day}</c>, <c>{month}</c>, <c>{year}</c>.</param>
+/// <param name="Months">Names of the twelve months.</param>
+/// <param name="Sheet">What the sheet says, by id, with places in braces.</param>
+/// <param name="Lines">What the lines of the acceptance list say to the owner, by their ids.</param>
+/// <param name="Sayings">Sentences of the catalogue, from English.</param>
+public sealed record OwnerWords(
+    string Code,
+    string Name,
+    string DateForm,
+    IReadOnlyList<string> Months,
+    IReadOnlyDictionary<string, string> Sheet,
+    IReadOnlyDictionary<string, string> Lines,
+    IReadOnlyDictionary<string, string> Sayings
+)
+{
+    private static readonly JsonSerializerOptions Form = new(JsonSerializerDefaults.Web)
+    {
+        AllowDuplicateProperties = false,
+        RespectNullableAnnotations = true,
+        RespectRequiredConstructorParameters = true,
+    };
+
+    private static readonly Regex Place = new(
+        @"\{(?<name>[a-zA-Z]+)\}",
+        RegexOptions.CultureInvariant | RegexOptions.ExplicitCapture,
+        TimeSpan.FromMilliseconds(200)
+    );
+
+    /// <summary>Reads a file of words.</summary>
+    /// <param name="text">JSON.</param>
+    /// <param name="file">Its name, for errors.</param>
+    /// <exception cref="RefusedException">It is no such file.</exception>
+    public static OwnerWords Read(string text, string file)
+    {
+        OwnerWords? words;
+        try
+        {
+            words = JsonSerializer.Deserialize<OwnerWords>(text, Form);
+        }
+        catch (JsonException fault)
+        {
+            throw Refuse(fault.Message, $"{file} {fault.Path}", "A file of words as catalogue/words/en.json is one.");
+        }
+        return words switch
+        {
+            null => throw Refuse("There is nothing in it.", file, "A file of words."),
+            { Months.Count: not 12 } => throw Refuse(
+                $"It names {words.Months.Count} months.",
+                $"{file} months",
+                "Twelve."
+            ),
+            _ => words,
+        };
+    }
+
+    /// <summary>A sentence with its places filled.</summary>
+    /// <exception cref="KeyNotFoundException">There is no such sentence, or a place has nothing to go there.</exception>
+    public string Say(string id, params (string Name, string Value)[] places) => Fill(Sheet[id], places);
+
+    /// <summary>Whether it has such a sentence.</summary>
+    public bool Has(string id) => Sheet.ContainsKey(id);
+
+    /// <summary>A line of the acceptance list for the owner; one that a shop added and gave no words stands as it is.</summary>
+    public string Of(AcceptanceLine line, string? system) =>
+        Lines.TryGetValue(line.Id, out var said) ? Fill(said, ("system", system ?? "")) : $"{line.Line}.";
+
+    /// <summary>A sentence of the catalogue in this language; in English where it has none.</summary>
+    public string Saying(string english) => Sayings.GetValueOrDefault(english, english);
+
+    /// <summary>A day.</summary>
+    public string Day(DateOnly day) =>
+        Fill(
+            DateForm,
+            ("day", day.Day.ToString(CultureInfo.InvariantCulture)),
+            ("month", Months[day.Month - 1]),
+            ("year", day.Year.ToString(CultureInfo.InvariantCulture))
+        );
+
+    /// <summary>The places of a sentence.</summary>
+    public static IEnumerable<string> Places(string sentence) =>
+        Place.Matches(sentence).Select(m => m.Groups["name"].Value);
+
+    // In one pass: what goes into a place may hold braces of its own.
+    private static string Fill(string sentence, params (string Name, string Value)[] places) =>
+        Place.Replace(
+            sentence,
+            m =>
+            {
+                var name = m.Groups["name"].Value;
+                var at = Array.FindIndex(places, p => p.Name == name);
+                return at >= 0 ? places[at].Value : throw new KeyNotFoundException($"{{{name}}} in “{sentence}”");
+            }
+        );
+
+    private static RefusedException Refuse(string what, string where, string wanted) =>
+        new(RefusalKind.Invalid, what, where, wanted);
+}
