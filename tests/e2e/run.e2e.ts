@@ -177,7 +177,7 @@ test('the whole way: refused in the twin, recipe, image, stick, let in, run, pro
     wrong: true,
   });
   await expect(page.getByRole('list', { name: 'Acceptance list' }).getByRole('listitem')).toHaveCount(6);
-  await expect(page.getByRole('list', { name: 'Seen by hand' })).toContainText('The camera sees');
+  await expect(page.getByRole('list', { name: 'Seen by hand' })).toContainText('Sound comes out');
   await leader(page, 'h');
   await expect(page.getByRole('heading', { name: 'It may leave with Tessaly 6, release 2.' })).toBeVisible();
 
