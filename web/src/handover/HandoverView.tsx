@@ -123,7 +123,11 @@ function ForOwner({ tag, language }: { tag: string; language: string }) {
                     source: 'asked at the hand-over',
                     by: who || nobody,
                   },
-                  { onSuccess: () => client.invalidateQueries({ queryKey: handover(tag).queryKey }) },
+                  {
+                    onSuccess: () => {
+                      void client.invalidateQueries({ queryKey: handover(tag).queryKey });
+                    },
+                  },
                 );
               }}
             />

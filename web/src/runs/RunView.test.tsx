@@ -518,3 +518,52 @@ test('a step is put in other words for a reason, and offered to the catalogue', 
     },
   ]);
 });
+
+const line = (id: string, proof: Schema['Proof'], mayAccept = true): Schema['AcceptanceLine'] => ({
+  id,
+  line: `The ${id}`,
+  rung: 'parts',
+  proof,
+  by: 'probe',
+  says: '6 GiB of 16 GiB',
+  evidence: null,
+  before: '15.6 GiB',
+  mayAccept,
+  instead: null,
+  isOpen: proof !== 'proved',
+});
+
+test('what the new probe shows otherwise holds the step, and somebody may answer for it by name', async () => {
+  const asked = at(
+    run(
+      [step('probe', 'measure', { wants: 'probe' })],
+      { proved: true, acceptance: [line('memory', 'failed'), line('drive', 'proved')] },
+      { code: 'abcd2345' },
+    ),
+  );
+  const otherwise = await screen.findByRole('region', { name: 'The new probe shows it otherwise' });
+  expect(otherwise.textContent).toContain('6 GiB of 16 GiB · before the work: 15.6 GiB');
+  expect(otherwise.textContent).not.toContain('The drive');
+  expect(screen.getByRole('button', { name: 'Done' })).toHaveProperty('disabled', true);
+  await userEvent.type(
+    screen.getByLabelText('Why “The memory” may stay so'),
+    'the board sees no more{Enter}',
+  );
+  await waitFor(() => {
+    expect(said(asked)).toMatchObject([
+      { kind: 'accepted', stepId: 'probe', data: { accepts: 'memory', text: 'the board sees no more' } },
+    ]);
+  });
+});
+
+test('what nobody may answer for is mended, or stays', async () => {
+  at(
+    run(
+      [step('probe', 'measure', { wants: 'probe' })],
+      { proved: true, acceptance: [line('same', 'failed', false)] },
+      { code: 'abcd2345' },
+    ),
+  );
+  await screen.findByRole('region', { name: 'The new probe shows it otherwise' });
+  expect(screen.queryByRole('button', { name: 'I answer for it' })).toBeNull();
+});

@@ -191,7 +191,7 @@ export function Work({ run, step, tell, busy, asked }: WorkProps) {
               busy ||
               (step.kind === 'confirm' && tag.trim() === '') ||
               (held && despite.trim().length < 3) ||
-              (step.wants === 'probe' && !run.proved)
+              (step.wants === 'probe' && (!run.proved || run.acceptance.some((l) => l.proof === 'failed')))
             }
             onClick={done}
           >
