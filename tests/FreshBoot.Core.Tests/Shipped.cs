@@ -1,4 +1,5 @@
 using FreshBoot.Core.Catalogue;
+using FreshBoot.Core.Handover;
 
 namespace FreshBoot.Core.Tests;
 
@@ -19,6 +20,17 @@ internal static class Shipped
     ];
 
     public static ShopCatalogue Catalogue { get; } = PackReader.Read(Schema, Packs);
+
+    /// <summary>The words for owners, by language.</summary>
+    public static IReadOnlyList<OwnerWords> Languages { get; } =
+    [
+        .. Directory
+            .GetFiles(Path.Combine(Home, "catalogue", "words"), "*.json")
+            .Order(StringComparer.Ordinal)
+            .Select(f => OwnerWords.Read(File.ReadAllText(f), Path.GetFileName(f))),
+    ];
+
+    public static OwnerWords Words(string code) => Languages.Single(l => l.Code == code);
 
     private static string FindHome()
     {

@@ -132,7 +132,7 @@ public sealed record OwnerSheet(
     /// <summary>The shop's own sentences; those that this language has no words for stand as they were written, and it says so.</summary>
     private static IEnumerable<string> Known(HandoverSheet sheet, OwnerWords words)
     {
-        if (words.Code != "en" && sheet.ToKnow.Any(k => !words.Sayings.ContainsKey(k)))
+        if (words.Code != OwnerWords.Own && sheet.ToKnow.Any(k => !words.Sayings.ContainsKey(k)))
             yield return words.Say("knowForeign");
         foreach (var text in sheet.ToKnow)
             yield return words.Saying(text);

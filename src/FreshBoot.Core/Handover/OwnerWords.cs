@@ -22,6 +22,12 @@ public sealed record OwnerWords(
     IReadOnlyDictionary<string, string> Sayings
 )
 {
+    /// <summary>The language where nobody chose one; the trade's own words are in it.</summary>
+    public const string Own = "en";
+
+    /// <summary>The fact that says which language the owner reads.</summary>
+    public const string LanguageKey = "handover.language";
+
     private static readonly JsonSerializerOptions Form = new(JsonSerializerDefaults.Web)
     {
         AllowDuplicateProperties = false,

@@ -1,6 +1,7 @@
 using FreshBoot.Core.BootKits;
 using FreshBoot.Core.Catalogue;
 using FreshBoot.Core.Dossiers;
+using FreshBoot.Core.Handover;
 using FreshBoot.Core.Ladder;
 
 namespace FreshBoot.Core.Upkeep;
@@ -9,7 +10,7 @@ namespace FreshBoot.Core.Upkeep;
 /// <param name="Tag">The machine.</param>
 /// <param name="Name">Maker and model.</param>
 /// <param name="Why">By what: its facts, its steps, and what of its ladder changes.</param>
-/// <param name="Letter">A letter to its owner, in plain words.</param>
+/// <param name="Letter">A letter to its owner, in plain words of their language.</param>
 public sealed record TouchedMachine(string Tag, string Name, IReadOnlyList<string> Why, string Letter);
 
 /// <summary>Which machines that have left a changed entry of the catalogue touches.</summary>
@@ -24,6 +25,7 @@ public static class Recall
     /// <param name="after">The catalogue with the entry changed.</param>
     /// <param name="machines">Those that have left.</param>
     /// <param name="today">The day on which they are judged.</param>
+    /// <param name="words">The words of a language, for an owner who reads it.</param>
     /// <param name="shop">Who writes the letter.</param>
     public static IReadOnlyList<TouchedMachine> Of(
         string kind,
@@ -32,6 +34,7 @@ public static class Recall
         ShopCatalogue after,
         IEnumerable<KeptMachine> machines,
         DateOnly today,
+        Func<string, OwnerWords> words,
         string shop
     )
     {
@@ -45,7 +48,20 @@ public static class Recall
                 .. Moves(was, now, before, after, machine, today),
             ];
             if (why.Length > 0)
-                touched.Add(new TouchedMachine(machine.Tag, machine.Name, why, Letter(machine, after, today, shop)));
+                touched.Add(
+                    new TouchedMachine(
+                        machine.Tag,
+                        machine.Name,
+                        why,
+                        Letter(
+                            machine,
+                            after,
+                            today,
+                            words(machine.Facts.Word(OwnerWords.LanguageKey) ?? OwnerWords.Own),
+                            shop
+                        )
+                    )
+                );
         }
         return [.. touched.OrderBy(t => t.Tag, StringComparer.Ordinal)];
     }
@@ -128,26 +144,28 @@ public static class Recall
     }
 
     /// <summary>No word of the trade in it: what is so, what to do, whom to ask.</summary>
-    private static string Letter(KeptMachine machine, ShopCatalogue after, DateOnly today, string shop)
+    private static string Letter(
+        KeptMachine machine,
+        ShopCatalogue after,
+        DateOnly today,
+        OwnerWords words,
+        string shop
+    )
     {
         var system = machine.Route.System is { } id ? after.System(id) : null;
         var end = system is null ? null : EndOf(machine, system);
-        return $"""
-            To the owner of {machine.Name}, number {machine.Tag}
-
-            You had this computer from us on {machine.LeftOn:d MMMM yyyy}. Something that we know about it has changed, and we would like to look at it once more.
-
-            {(
-                system is null ? "What it runs is no longer looked after by us."
-                : end is { } day && day < today ? $"{system.FullName}, which it runs, has had no updates since {day:d MMMM yyyy}. Please do not use it for banking or post until we have seen it."
-                : end is { } until ? $"{system.FullName}, which it runs, gets updates until {until:d MMMM yyyy}."
-                : $"{system.FullName}, which it runs, goes on getting updates."
-            )}
-
-            Please do not install large updates until we have spoken. Bring it with its adapter and the sheet that came with it; your files stay where they are, and a copy of them at home is always a good thing to have.
-
-            {shop}, {today:d MMMM yyyy}
-            """;
+        (string, string) name = ("system", system?.FullName ?? "");
+        return string.Join(
+            "\n\n",
+            words.Say("letterTo", ("machine", machine.Name), ("tag", machine.Tag)),
+            words.Say("letterWhy", ("date", words.Day(machine.LeftOn))),
+            system is null ? words.Say("letterNone")
+                : end is { } day && day < today ? words.Say("letterEnded", name, ("date", words.Day(day)))
+                : end is { } until ? words.Say("letterUntil", name, ("date", words.Day(until)))
+                : words.Say("letterOn", name),
+            words.Say("letterPlease"),
+            words.Say("letterFrom", ("shop", shop), ("date", words.Day(today)))
+        );
     }
 
     private static DateOnly? EndOf(KeptMachine machine, SystemEntry system) =>

@@ -17,8 +17,6 @@ internal sealed class MakeHandover(
     Shop shop
 )
 {
-    private const string LanguageKey = "handover.language";
-
     /// <summary>The step that answers the system's questions about data with no.</summary>
     private const string PrivacyStep = "first-start.privacy";
 
@@ -105,7 +103,7 @@ internal sealed class MakeHandover(
             lines,
             run.By,
             finished,
-            now.Word(LanguageKey) ?? OwnerLanguages.Own
+            now.Word(OwnerWords.LanguageKey) ?? OwnerWords.Own
         );
     }
 

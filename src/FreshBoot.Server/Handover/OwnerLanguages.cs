@@ -5,9 +5,6 @@ namespace FreshBoot.Server.Handover;
 /// <summary>The languages that owners can read in: one file each in the folder of words.</summary>
 internal sealed class OwnerLanguages
 {
-    /// <summary>The language where nobody chose one; the trade's own words are in it.</summary>
-    public const string Own = "en";
-
     private readonly SortedDictionary<string, OwnerWords> _languages = new(StringComparer.Ordinal);
 
     /// <summary>Reads them all.</summary>

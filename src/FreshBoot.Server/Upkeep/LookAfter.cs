@@ -34,6 +34,7 @@ internal sealed class LookAfter(
     RunStore runs,
     OrderStore orders,
     CatalogueKeeper keeper,
+    OwnerLanguages languages,
     Shop shop,
     TimeProvider clock
 )
@@ -124,7 +125,7 @@ internal sealed class LookAfter(
         var kept = await KeptAsync(stop);
         return new RecallSheet(
             kept.Count,
-            Recall.Of(change.Kind, change.Id, shop.Catalogue, then.Catalogue, kept, shop.Today, shop.Name)
+            Recall.Of(change.Kind, change.Id, shop.Catalogue, then.Catalogue, kept, shop.Today, languages.Of, shop.Name)
         );
     }
 }

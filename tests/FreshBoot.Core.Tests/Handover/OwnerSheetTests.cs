@@ -8,15 +8,7 @@ namespace FreshBoot.Core.Tests.Handover;
 /// <summary>What the owner reads, in every language that ships.</summary>
 public class OwnerSheetTests
 {
-    private static readonly OwnerWords[] Languages =
-    [
-        .. Directory
-            .GetFiles(Path.Combine(Shipped.Home, "catalogue", "words"), "*.json")
-            .Order(StringComparer.Ordinal)
-            .Select(f => OwnerWords.Read(File.ReadAllText(f), Path.GetFileName(f))),
-    ];
-
-    private static readonly OwnerWords English = Languages.Single(l => l.Code == "en");
+    private static readonly OwnerWords English = Shipped.Words("en");
 
     private static HandoverSheet Sheet(params AcceptanceLine[] lines) =>
         new(
@@ -53,8 +45,8 @@ public class OwnerSheetTests
     [Fact]
     public void Two_languages_ship_and_say_the_same_things_with_the_same_places()
     {
-        Languages.Select(l => l.Code).ShouldBe(["de", "en"]);
-        foreach (var words in Languages)
+        Shipped.Languages.Select(l => l.Code).ShouldBe(["de", "en"]);
+        foreach (var words in Shipped.Languages)
         {
             words.Sheet.Keys.Order().ShouldBe(English.Sheet.Keys.Order(), words.Code);
             words.Lines.Keys.Order().ShouldBe(English.Lines.Keys.Order(), words.Code);
@@ -97,7 +89,7 @@ public class OwnerSheetTests
     [InlineData("de", "Auf Ihrem Computer läuft Tessaly 6, release 2.", "30. November 2029", "Seite 1 von 2")]
     public void The_sheet_says_it_in_the_language_of_its_owner(string code, string title, string day, string page)
     {
-        var words = Languages.Single(l => l.Code == code);
+        var words = Shipped.Words(code);
         var sheet = OwnerSheet.Of(Sheet(Line("camera", "It does not work"), Line("same")), words, "Harbour Workshop");
         if (code == "de")
             sheet.Title.Replace('\u00a0', ' ').ShouldBe(title);

@@ -3,6 +3,7 @@ using CsCheck;
 using FreshBoot.Core.BootKits;
 using FreshBoot.Core.Catalogue;
 using FreshBoot.Core.Dossiers;
+using FreshBoot.Core.Handover;
 using FreshBoot.Core.Ladder;
 using FreshBoot.Core.Routes;
 using FreshBoot.Core.Tests.Sheets;
@@ -100,7 +101,7 @@ public class UpkeepTests
         string id,
         ShopCatalogue after,
         params KeptMachine[] machines
-    ) => Recall.Of(kind, id, Shipped.Catalogue, after, machines, Today, "Millrace");
+    ) => Recall.Of(kind, id, Shipped.Catalogue, after, machines, Today, Shipped.Words, "Millrace");
 
     [Fact]
     public void A_system_that_ends_earlier_touches_those_that_run_it_and_their_letter_says_when()
@@ -120,6 +121,18 @@ public class UpkeepTests
         one.Letter.ShouldContain("has had no updates since 30 November 2026");
         foreach (var word in new[] { "dossier", "rung", "cure", "finding", "outcome", "firmware", "kernel", "upkeep" })
             one.Letter.ShouldNotContain(word, Case.Insensitive);
+    }
+
+    [Fact]
+    public void An_owner_gets_the_letter_in_the_language_that_they_read()
+    {
+        var touched = Touched(
+            "systems",
+            "tessaly-6-r2",
+            With("systems", "tessaly-6-r2", s => s["supportEnds"] = "2026-11-30"),
+            Kept("MR-5", "tessaly-6-r2", School.Comply, (OwnerWords.LanguageKey, "de"))
+        );
+        touched.Single().Letter.ShouldContain("bekommt seit dem 30. November 2026 keine Aktualisierungen mehr");
     }
 
     [Fact]
