@@ -233,6 +233,27 @@ public static class FactRegistry
         {
             Detail = true,
         },
+        Finished(
+            "use.startSeconds",
+            "Start, from the button to the desk",
+            "s",
+            3600,
+            "Shut it down, press the button, and count until the desk answers a click."
+        ),
+        Finished(
+            "use.idleMiB",
+            "Memory in use at rest",
+            "MiB",
+            1 << 20,
+            "Start it, wait five minutes, and read it where it shows its memory. Nothing is open meanwhile."
+        ),
+        Finished(
+            "use.loadCelsius",
+            "Warmest at work",
+            "°C",
+            130,
+            "Play a film in full size for five minutes, lid open, and read the processor's temperature."
+        ),
         Choice(
             "handover.language",
             "Language of the owner",
@@ -1022,6 +1043,13 @@ public static class FactRegistry
     /// <summary>Bytes that can be had back on the drive of the system that is there.</summary>
     private static FactDefinition Room(string key, string label, string page) =>
         Whole(key, label, Rung.Disk, "B", 0, 1L << 50, $"Start it and open its {page}.", 3) with
+        {
+            Detail = true,
+        };
+
+    /// <summary>A number of the finished machine that a person measures.</summary>
+    private static FactDefinition Finished(string key, string label, string unit, long max, string how) =>
+        Whole(key, label, Rung.Use, unit, 1, max, how, 6) with
         {
             Detail = true,
         };

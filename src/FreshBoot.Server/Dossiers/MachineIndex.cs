@@ -357,6 +357,20 @@ internal sealed class MachineIndex : IDisposable
             .ToHashSet(StringComparer.Ordinal);
     }
 
+    /// <summary>The dossiers of all other machines that say the same under a key.</summary>
+    public async Task<IReadOnlyList<IFacts>> OthersAsync(string tag, string key, string word, CancellationToken stop)
+    {
+        await LoadAsync(stop);
+        var basis = Bases();
+        return
+        [
+            .. _entries
+                .Values.Where(e => e.Machine.Tag != tag)
+                .Select(e => e.Dossier(basis(e)))
+                .Where(d => d.Word(key) == word),
+        ];
+    }
+
     /// <summary>
     /// The machines in bays whose runs want hands now, in the order in which all is over soonest: what waits longest by itself is
     /// begun first.

@@ -84,6 +84,14 @@ internal static class HandoverEndpoints
             .ProducesProblem(StatusCodes.Status404NotFound);
 
         app.MapGet(
+                "/api/machines/{tag}/measured",
+                (string tag, MakeHandover handover, CancellationToken stop) =>
+                    handover.MeasuredAsync(Given.Tag(tag, "tag"), stop)
+            )
+            .WithSummary("How well the finished machine runs, in numbers, beside others of its model")
+            .ProducesProblem(StatusCodes.Status404NotFound);
+
+        app.MapGet(
                 "/api/machines/{tag}/handover.zip",
                 async (string tag, PackHandover pack, CancellationToken stop) =>
                     Results.File(await pack.DoAsync(Given.Tag(tag, "tag"), stop), "application/zip", $"{tag}.zip")

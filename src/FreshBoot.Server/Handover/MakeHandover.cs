@@ -14,9 +14,12 @@ internal sealed class MakeHandover(
     RunStore runs,
     FollowRun follow,
     OwnerLanguages languages,
+    MachineIndex index,
     Shop shop
 )
 {
+    private const string ModelKey = "identity.model";
+
     /// <summary>The step that answers the system's questions about data with no.</summary>
     private const string PrivacyStep = "first-start.privacy";
 
@@ -26,6 +29,16 @@ internal sealed class MakeHandover(
     {
         var sheet = await MakeAsync(tag, stop);
         return OwnerSheet.Of(sheet, languages.Of(language ?? sheet.Language), shop.Name);
+    }
+
+    /// <summary>How well it runs, beside others of its model.</summary>
+    public async Task<IReadOnlyList<Measured>> MeasuredAsync(string tag, CancellationToken stop)
+    {
+        var now = shop.Dossier(await machines.GetAsync(tag, stop));
+        return Measured.Of(
+            now,
+            now.Word(ModelKey) is { } model ? await index.OthersAsync(tag, ModelKey, model, stop) : []
+        );
     }
 
     /// <summary>The acceptance list of the latest run; empty where nothing was done on the machine.</summary>

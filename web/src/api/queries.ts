@@ -452,6 +452,13 @@ export const acceptance = (tag: string) =>
     queryFn: () => take(api.GET('/api/machines/{tag}/acceptance', { params: { path: { tag } } })),
   });
 
+/** How well the finished machine runs, beside others of its model. */
+export const measured = (tag: string) =>
+  queryOptions({
+    queryKey: ['machine', tag, 'measured'],
+    queryFn: () => take(api.GET('/api/machines/{tag}/measured', { params: { path: { tag } } })),
+  });
+
 /** The languages that owners can read in. */
 export const languages = queryOptions({
   queryKey: ['languages'],

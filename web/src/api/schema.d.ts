@@ -6139,6 +6139,53 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/machines/{tag}/measured": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** How well the finished machine runs, in numbers, beside others of its model */
+        get: {
+            parameters: {
+                query?: never;
+                header?: never;
+                path: {
+                    tag: string;
+                };
+                cookie?: never;
+            };
+            requestBody?: never;
+            responses: {
+                /** @description OK */
+                200: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/json": components["schemas"]["Measured"][];
+                    };
+                };
+                /** @description Not Found */
+                404: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/problem+json": components["schemas"]["ProblemDetails"];
+                    };
+                };
+            };
+        };
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/machines/{tag}/memory-upgrades": {
         parameters: {
             query?: never;
@@ -12539,6 +12586,26 @@ export interface components {
             /** @description Its asset tag. */
             tag: string;
         };
+        /** @description A number that tells how well a finished machine runs, beside others of its model. */
+        Measured: {
+            /** @description Whether a person measures it. */
+            byHand: boolean;
+            /** @description The fact. */
+            key: string;
+            /** @description Its name. */
+            label: string;
+            /** @description The middle one of theirs (the lower of two); null where there is none. */
+            middle: null | string;
+            /**
+             * Format: int32
+             * @description How many others of the model were measured.
+             */
+            others: number;
+            /** @description The number with its unit; null while nobody measured it. */
+            says: null | string;
+            /** @description Whether it is much worse than theirs; null where there is nothing to hold it against. */
+            worse: null | boolean;
+        };
         /** @description A medium that goes onto the shelf. */
         MediumIn: {
             faults: null | components["schemas"]["StickFaults"];
@@ -14997,7 +15064,7 @@ export interface components {
         };
         /** @description A machine that has left and that a change of the catalogue touches. */
         TouchedMachine: {
-            /** @description A letter to its owner, in plain words. */
+            /** @description A letter to its owner, in plain words of their language. */
             letter: string;
             /** @description Maker and model. */
             name: string;

@@ -3,6 +3,7 @@ import { Refusal, fails } from '../api/client';
 import { acceptance, handover, languages, useEnterFact, useLeave } from '../api/queries';
 import { useMachine } from '../dossiers/MachinePage';
 import { AcceptanceList } from './AcceptanceList';
+import { Measures } from './Measures';
 import { Failed, Loading } from '../shell/States';
 import { nobody, useWho } from '../shell/who';
 
@@ -64,6 +65,7 @@ export function HandoverView() {
       </p>
       <ForOwner tag={sheet.tag} language={data.language} />
       {proof}
+      <Measures />
       <h3 className="caption pt-4">What was changed, and why</h3>
       <ul className="list-disc pl-5">
         {data.changed.length === 0 && <li>Nothing but the system itself.</li>}
