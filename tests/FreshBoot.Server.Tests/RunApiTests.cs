@@ -107,6 +107,49 @@ public sealed class RunApiTests : IDisposable
     }
 
     [Fact]
+    public async Task What_an_update_did_to_the_canary_reaches_the_owner_and_nothing_before_it_was_tried()
+    {
+        await _runs.UntilAsync(await _runs.BeginAsync("MR-0814"));
+        await _runs.EnterAsync("MR-0814", "handover.language", "de");
+        (
+            await _client.PutAsJsonAsync("/api/machines/MR-0814/left", new { left = true, by = "Pim" })
+        ).EnsureSuccessStatusCode();
+        (await Watched()).GetProperty("canary").ValueKind.ShouldBe(JsonValueKind.Null);
+
+        await _runs.UntilAsync(await _runs.BeginAsync("MR-0815"));
+        await _runs.EnterAsync("MR-0815", "upkeep.canary", "yes");
+        var watched = await Watched();
+        watched.GetProperty("canary").GetProperty("tag").GetString().ShouldBe("MR-0815");
+        Owner(watched).GetProperty("letter").ValueKind.ShouldBe(JsonValueKind.Null);
+
+        (
+            await _client.PutAsJsonAsync(
+                "/api/machines/MR-0815/facts/upkeep.verdict",
+                new
+                {
+                    value = "again",
+                    source = "update of January",
+                    by = "Wen",
+                }
+            )
+        ).EnsureSuccessStatusCode();
+        watched = await Watched();
+        watched.GetProperty("canary").GetProperty("last").GetProperty("by").GetString().ShouldBe("Wen");
+        var letter = Owner(watched).GetProperty("letter").GetString()!;
+        letter.ShouldContain("MR-0814");
+        letter.ShouldContain("update of January");
+        letter.ShouldContain("Sie nimmt zurück, was geändert wurde.");
+
+        async Task<JsonElement> Watched() =>
+            (await _client.GetFromJsonAsync<JsonElement>("/api/canaries"))
+                .EnumerateArray()
+                .Single(w =>
+                    w.GetProperty("what").GetString()!.EndsWith("Lift the installer's gates", StringComparison.Ordinal)
+                );
+        static JsonElement Owner(JsonElement watched) => watched.GetProperty("owners").EnumerateArray().Single();
+    }
+
+    [Fact]
     public async Task A_run_does_not_begin_while_the_release_rung_is_open_or_the_route_no_longer_fits_or_another_is_under_way()
     {
         await _runs.MachineAsync("MR-0802", released: false);

@@ -254,6 +254,26 @@ public static class FactRegistry
             130,
             "Play a film in full size for five minutes, lid open, and read the processor's temperature."
         ),
+        YesNo(
+            "upkeep.canary",
+            "Kept to try updates on",
+            Rung.Upkeep,
+            "Decide whether it stays in the shop as the one on which updates are tried first.",
+            1
+        ),
+        Choice(
+            "upkeep.verdict",
+            "What the last update did to it",
+            Rung.Upkeep,
+            "Install the update on it, restart it twice, and look whether what was changed is still there.",
+            30,
+            ("safe", "safe"),
+            ("wait", "wait"),
+            ("again", "patch again")
+        ) with
+        {
+            Detail = true,
+        },
         Choice(
             "handover.language",
             "Language of the owner",

@@ -39,6 +39,9 @@ internal sealed class LookAfter(
     TimeProvider clock
 )
 {
+    private const string CanaryKey = "upkeep.canary";
+    private const string VerdictKey = "upkeep.verdict";
+
     /// <summary>The machines that have left, by tag.</summary>
     public async Task<IReadOnlyList<KeptMachine>> KeptAsync(CancellationToken stop)
     {
@@ -46,7 +49,7 @@ internal sealed class LookAfter(
         var kept = new List<KeptMachine>();
         foreach (var machine in await machines.ListAsync(stop))
         {
-            var left = machine.Readings.Where(r => r.Key == LeaveShop.LeftKey).MaxBy(r => r.Receipt);
+            var left = Last(machine, LeaveShop.LeftKey);
             if (
                 left?.Value != FactValue.Of("yes")
                 || !latest.TryGetValue(machine.Tag, out var run)
@@ -67,6 +70,37 @@ internal sealed class LookAfter(
         }
         return kept;
     }
+
+    /// <summary>Which changes want a canary, what was tried on it, and what the owners hear of it.</summary>
+    public async Task<IReadOnlyList<WatchedChange>> WatchedAsync(CancellationToken stop)
+    {
+        var latest = await runs.LatestAsync(stop);
+        var canaries = (await machines.ListAsync(stop))
+            .Where(m => Last(m, CanaryKey)?.Value == FactValue.Of("yes"))
+            .Where(m => latest.TryGetValue(m.Tag, out var run) && run.State.FinishedAt is not null)
+            .Select(m => new CanaryMachine(
+                m.Tag,
+                MachineName.Of(shop.Dossier(m)),
+                latest[m.Tag].Route.System,
+                [.. latest[m.Tag].Route.Cures.Select(c => c.Id)],
+                Last(m, VerdictKey) is { } tried
+                && Enum.TryParse<UpdateVerdict>(tried.Value.ToString(), ignoreCase: true, out var verdict)
+                    ? new TriedUpdate(verdict, tried.Source, tried.By ?? "", tried.TakenAt)
+                    : null
+            ))
+            .ToArray();
+        return Canaries.Of(
+            await KeptAsync(stop),
+            canaries,
+            id => shop.Catalogue.System(id)?.FullName ?? id,
+            languages.Of,
+            shop.Today,
+            shop.Name
+        );
+    }
+
+    private static Reading? Last(StoredMachine machine, string key) =>
+        machine.Readings.Where(r => r.Key == key).MaxBy(r => r.Receipt);
 
     /// <summary>What falls due, orders among it.</summary>
     public async Task<DueSheet> DueAsync(CancellationToken stop)

@@ -17,6 +17,11 @@ internal static class UpkeepEndpoints
             .WithSummary("The same as iCalendar (RFC 5545), for a calendar that subscribes to it")
             .Produces<string>(StatusCodes.Status200OK, "text/calendar");
 
+        app.MapGet("/api/canaries", (LookAfter after, CancellationToken stop) => after.WatchedAsync(stop))
+            .WithSummary(
+                "What an update may take away from machines that have left, the machine on which it is tried first, and what the owners hear"
+            );
+
         app.MapPost(
                 "/api/catalogue/recall",
                 (RecallIn change, LookAfter after, CancellationToken stop) => after.RecallAsync(change, stop)

@@ -135,6 +135,65 @@ public class UpkeepTests
         touched.Single().Letter.ShouldContain("bekommt seit dem 30. November 2026 keine Aktualisierungen mehr");
     }
 
+    private static IReadOnlyList<WatchedChange> Watched(KeptMachine[] kept, params CanaryMachine[] canaries) =>
+        Canaries.Of(kept, canaries, id => Shipped.Catalogue.System(id)!.FullName, Shipped.Words, Today, "Millrace");
+
+    [Theory]
+    [InlineData(UpdateVerdict.Safe, "You can install it.")]
+    [InlineData(UpdateVerdict.Wait, "Please do not install it yet.")]
+    [InlineData(UpdateVerdict.Again, "It takes away what was changed.")]
+    public void Owners_hear_of_an_update_only_what_was_tried_on_a_machine_that_was_changed_like_theirs(
+        UpdateVerdict verdict,
+        string told
+    )
+    {
+        var patched = Kept("MR-5", "tessaly-6-r2", School.Patch, ("tpm.version", "absent"));
+        var plain = Kept("MR-6", "wickerwork-26", School.Comply);
+        var change = patched.Route.Cures.Single(c => c.Kind == Outcome.Patch);
+        var tried = new TriedUpdate(verdict, "the update of January.", "Wen", Facts.Noon);
+        CanaryMachine Canary(string tag, string system, params string[] cures) =>
+            new(tag, "Brackwater Stile 12", system, cures, tried);
+
+        // Nobody kept one, or one of another system or with another change: nobody hears anything.
+        foreach (
+            var canaries in new CanaryMachine[][]
+            {
+                [],
+                [Canary("MR-8", "tessaly-6-r1", change.Id)],
+                [Canary("MR-8", "tessaly-6-r2", "another")],
+                [Canary("MR-8", "tessaly-6-r2", change.Id) with { Last = null }],
+            }
+        )
+            Watched([patched, plain], canaries).Single().Owners.Single().Letter.ShouldBeNull();
+
+        var watched = Watched([patched, plain], Canary("MR-8", "tessaly-6-r2", change.Id)).Single();
+        (watched.Cure, watched.Canary!.Tag).ShouldBe((change.Id, "MR-8"));
+        var letter = watched.Owners.Single().Letter!;
+        letter.ShouldContain("number MR-5");
+        letter.ShouldContain("the update of January.");
+        letter.ShouldContain(told);
+    }
+
+    [Fact]
+    public void Of_two_canaries_the_one_that_was_tried_last_counts_and_what_has_none_stands_first()
+    {
+        var patched = Kept("MR-5", "tessaly-6-r2", School.Patch, ("tpm.version", "absent"));
+        var change = patched.Route.Cures.Single(c => c.Kind == Outcome.Patch).Id;
+        CanaryMachine Canary(string tag, int day, UpdateVerdict verdict) =>
+            new(tag, tag, "tessaly-6-r2", [change], new TriedUpdate(verdict, "x", "Wen", Facts.Noon.AddDays(day)));
+        Watched([patched], Canary("MR-8", 1, UpdateVerdict.Safe), Canary("MR-9", 2, UpdateVerdict.Wait))
+            .Single()
+            .Canary!.Tag.ShouldBe("MR-9");
+        var other = patched with
+        {
+            Tag = "MR-7",
+            Route = patched.Route with { Cures = [.. patched.Route.Cures.Select(c => c with { Id = $"{c.Id}-2" })] },
+        };
+        Watched([patched, other], Canary("MR-8", 1, UpdateVerdict.Safe))
+            .Select(w => w.Canary?.Tag)
+            .ShouldBe([null, "MR-8"]);
+    }
+
     [Fact]
     public void A_chip_whose_driver_goes_touches_those_that_have_it_and_says_what_moves()
     {

@@ -659,6 +659,42 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/canaries": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** What an update may take away from machines that have left, the machine on which it is tried first, and what the owners hear */
+        get: {
+            parameters: {
+                query?: never;
+                header?: never;
+                path?: never;
+                cookie?: never;
+            };
+            requestBody?: never;
+            responses: {
+                /** @description OK */
+                200: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/json": components["schemas"]["WatchedChange"][];
+                    };
+                };
+            };
+        };
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/catalogue": {
         parameters: {
             query?: never;
@@ -10204,6 +10240,18 @@ export interface components {
             /** @description What was left out and why. */
             warnings: string[];
         };
+        /** @description A machine of the shop that is kept to try updates on. */
+        CanaryMachine: {
+            /** @description Ids of what was done to it. */
+            cures: string[];
+            last: null | components["schemas"]["TriedUpdate"];
+            /** @description Maker and model. */
+            name: string;
+            /** @description Its system. */
+            system: null | string;
+            /** @description Its tag. */
+            tag: string;
+        };
         /** @description What a capacity test found. */
         CapacityFinding: {
             /** @description Offsets at which it failed; at most twenty. */
@@ -13072,6 +13120,15 @@ export interface components {
             /** @description What it is, in one sentence. */
             title: string;
         };
+        /** @description A machine whose owner is to be told. */
+        OwnerToTell: {
+            /** @description What the owner is told; null while nothing was tried. */
+            letter: null | string;
+            /** @description Maker and model. */
+            name: string;
+            /** @description Its tag. */
+            tag: string;
+        };
         /** @description A part that changes. */
         PartChange: {
             /** @description Who says so. */
@@ -15103,6 +15160,20 @@ export interface components {
             /** @description Why not. */
             why: string;
         };
+        /** @description What was tried on a canary. */
+        TriedUpdate: {
+            /**
+             * Format: date-time
+             * @description When.
+             */
+            at: string;
+            /** @description Who tried it. */
+            by: string;
+            /** @description Which update, and what to do, in the words of whoever tried it. */
+            says: string;
+            /** @description What it came to. */
+            verdict: components["schemas"]["UpdateVerdict"];
+        };
         /** @description Components to leave out. */
         TrimIn: {
             /** @description Build of the image; null for any. */
@@ -15179,6 +15250,11 @@ export interface components {
             /** @description Its path on the file system it lies on. */
             path: string;
         };
+        /**
+         * @description What an update did to a machine that is kept to try it on.
+         * @enum {unknown}
+         */
+        UpdateVerdict: "safe" | "wait" | "again";
         /**
          * @description Where an upgrade in place begins.
          * @enum {unknown}
@@ -15277,6 +15353,18 @@ export interface components {
             ahead: components["schemas"]["Ahead"];
             /** @description The machine. */
             tag: string;
+        };
+        /** @description Something that was done to machines that have left, and that an update may take away. */
+        WatchedChange: {
+            canary: null | components["schemas"]["CanaryMachine"];
+            /** @description Id of what was done. */
+            cure: string;
+            /** @description The machines that rest on it. */
+            owners: components["schemas"]["OwnerToTell"][];
+            /** @description The system. */
+            system: string;
+            /** @description The same in words. */
+            what: string;
         };
         /** @description A way to start an image on a machine. */
         WayToStart: {

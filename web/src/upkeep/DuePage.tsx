@@ -2,6 +2,7 @@ import { queryOptions, useQuery } from '@tanstack/react-query';
 import { Link } from 'react-router';
 import { api, fails, type Schema, take } from '../api/client';
 import { Failed, Loading } from '../shell/States';
+import { CanaryList } from './CanaryList';
 
 const due = queryOptions({
   queryKey: ['due'],
@@ -53,6 +54,7 @@ export function DuePage() {
             today={data.today}
           />
         ))}
+        <CanaryList />
       </div>
       <aside className="border-l border-rule pl-6">
         <p className="caption">Looked after</p>
