@@ -128,12 +128,20 @@ public static class Acceptance
             {
                 Before = first.Word("os.name"),
             },
-            Line(MemoryLine, "All memory is seen", Rung.Parts, Memory(now, planned, probed)) with
+            Fresh(
+                Line(MemoryLine, "All memory is seen", Rung.Parts, Memory(now, planned, probed)),
+                "memory.visibleMiB",
+                question.Probe
+            ) with
             {
                 Before = Was(first, "memory.visibleMiB"),
                 MayAccept = true,
             },
-            Line("drive", "The drive is the planned one", Rung.Parts, Drive(now, planned, probed)) with
+            Fresh(
+                Line("drive", "The drive is the planned one", Rung.Parts, Drive(now, planned, probed)),
+                "storage.0.sizeBytes",
+                question.Probe
+            ) with
             {
                 Before = Was(first, "storage.0.sizeBytes"),
                 MayAccept = true,
@@ -147,7 +155,11 @@ public static class Acceptance
                     },
                 ]
                 : Array.Empty<AcceptanceLine>(),
-            Line("start", "It starts as planned", Rung.Firmware, Start(now, planned, probed)) with
+            Fresh(
+                Line("start", "It starts as planned", Rung.Firmware, Start(now, planned, probed)),
+                "firmware.startedBy",
+                question.Probe
+            ) with
             {
                 Before = Was(first, "firmware.startedBy"),
             },
@@ -187,6 +199,16 @@ public static class Acceptance
 
     private static AcceptanceLine Line(string id, string line, Rung rung, (Proof Proof, string Says) found) =>
         new(id, line, rung, found.Proof, found.Proof == Proof.Accepted ? ProvedBy.Person : ProvedBy.Probe, found.Says);
+
+    /// <summary>What the new bundle does not say stands as it was read before the work, and is told so.</summary>
+    private static AcceptanceLine Fresh(AcceptanceLine line, string key, IReadOnlyList<Reading>? probe) =>
+        line.Proof == Proof.Proved && probe?.Any(r => r.Key == key) == false
+            ? line with
+            {
+                By = ProvedBy.Record,
+                Says = $"{line.Says}, as read before the work; the new bundle does not say",
+            }
+            : line;
 
     private static string? Was(IFacts first, string key) => first[key] is { } value ? FactText.Show(key, value) : null;
 

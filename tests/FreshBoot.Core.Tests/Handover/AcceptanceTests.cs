@@ -146,6 +146,22 @@ public class AcceptanceTests
         lines.Single(l => l.Line == "The drive is divided as planned").Proof.ToString().ShouldBe(proof);
     }
 
+    [Fact]
+    public void What_the_new_bundle_does_not_say_is_never_told_as_its_word()
+    {
+        var drive = Acceptance.Lines(Question(With(), With()))[2];
+        (drive.By, drive.Evidence).ShouldBe((ProvedBy.Record, null));
+        drive.Says.ShouldContain("the new bundle does not say");
+        var said = new Reading(
+            "storage.0.sizeBytes",
+            FactValue.Of(256_000_000_000),
+            "lsblk",
+            Origin.Probed,
+            Facts.Noon
+        );
+        Acceptance.Lines(Question(With(), With()) with { Probe = [said] })[2].By.ShouldBe(ProvedBy.Probe);
+    }
+
     private static readonly Step[] Sheet =
     [
         Look("devices.sound", "Sound comes out", ["It does not work"]),
