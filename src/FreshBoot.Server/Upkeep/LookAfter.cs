@@ -77,6 +77,8 @@ internal sealed class LookAfter(
         var latest = await runs.LatestAsync(stop);
         var canaries = (await machines.ListAsync(stop))
             .Where(m => Last(m, CanaryKey)?.Value == FactValue.Of("yes"))
+            // One that has left is not here to be tried on.
+            .Where(m => Last(m, LeaveShop.LeftKey)?.Value != FactValue.Of("yes"))
             .Where(m => latest.TryGetValue(m.Tag, out var run) && run.State.FinishedAt is not null)
             .Select(m => new CanaryMachine(
                 m.Tag,

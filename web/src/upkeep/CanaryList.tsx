@@ -80,7 +80,7 @@ function Kept({ canary }: { canary: Schema['CanaryMachine'] }) {
       </p>
       <div className="flex flex-wrap items-end gap-3 pt-1">
         <label className="min-w-72 flex-1">
-          <span className="caption block">Which update, and what to do after it</span>
+          <span className="caption block">Which update it was, in words for the owner</span>
           <input
             maxLength={200}
             value={says}
