@@ -163,7 +163,7 @@ if [ "\$grub_platform" = pc ] ; then
 fi
 echo "$title: starting from the drive"
 if [ -f /boot/vmlinuz ] ; then set at=/boot ; else set at= ; fi
-linux \$at/vmlinuz quiet loglevel=3 console=tty0 console=ttyS0,115200 fb.root=$uuid$told
+linux \$at/vmlinuz quiet loglevel=3 no_timer_check console=tty0 console=ttyS0,115200 fb.root=$uuid$told
 initrd \$at/live.gz
 boot
 CFG
