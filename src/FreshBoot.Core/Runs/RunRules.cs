@@ -98,7 +98,10 @@ public static class RunRules
             adds["verdict"] = output.Verdict.ToString();
             adds["line"] = output.Line;
         }
-        if (kind == RunEventKinds.Accepted && shortfalls.FirstOrDefault(s => s.Id == data?[LineKey]) is { } line)
+        if (
+            kind == RunEventKinds.Accepted
+            && shortfalls.FirstOrDefault(s => s.Id == data?.GetValueOrDefault(LineKey)) is { } line
+        )
             adds[FoundKey] = line.Says;
         if (kind == RunEventKinds.Begun && step.Wants == Probe)
             adds["code"] = freshCode();

@@ -1,6 +1,7 @@
 using FreshBoot.Core.Dossiers;
 using FreshBoot.Core.Handover;
 using FreshBoot.Core.Ladder;
+using FreshBoot.Core.Runs;
 using FreshBoot.Data.Dossiers;
 using FreshBoot.Data.Runs;
 using FreshBoot.Server.Dossiers;
@@ -112,7 +113,7 @@ internal sealed class MakeHandover(
             run.State.Otherwise,
             ToKnow(first, now, run),
             MakersAccount: first.Word("plan.account") == "maker",
-            PrivacyRefused: run.State.Over.ContainsKey(PrivacyStep),
+            PrivacyRefused: run.State.Over.GetValueOrDefault(PrivacyStep)?.Kind == RunEventKinds.Done,
             lines,
             run.By,
             finished,

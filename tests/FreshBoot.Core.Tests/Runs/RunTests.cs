@@ -361,6 +361,10 @@ public class RunTests
         }
         else
             Should.Throw<RefusedException>(() => AtProof("accepted", data, TooShort));
+        // Said without a line it is refused, and nothing is added.
+        data.Remove(RunRules.LineKey);
+        Should.Throw<RefusedException>(() => AtProof("accepted", data, TooShort));
+        RunRules.Adds(Steps[0], "accepted", data, [], TooShort, () => "c").ShouldBeEmpty();
     }
 
     private static readonly Step[] Ways =
