@@ -61,6 +61,7 @@ internal static class ProcedureReader
             Command = node.TextOrNull("command"),
             Wants = node.TextOrNull("wants"),
             Proves = node.TextOrNull("proves"),
+            Network = node.Flag("network"),
             Minutes = Times(node),
             Times = node.EnumOr("times", TimesFrom.Step),
             Needs = Needs(node),

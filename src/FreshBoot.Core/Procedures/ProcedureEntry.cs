@@ -90,6 +90,9 @@ public sealed record StepEntry(string Id, StepKind Kind, StepPlace Where, string
     /// <summary>The line of the acceptance list that it proves when it went as it should; null for none.</summary>
     public string? Proves { get; init; }
 
+    /// <summary>Whether it wants the network: a drop of the shop is taken meanwhile.</summary>
+    public bool Network { get; init; }
+
     /// <summary>How long it takes.</summary>
     public StepTimes Minutes { get; init; } = new(0, 1, 0);
 

@@ -90,6 +90,9 @@ public sealed record Step(
     /// <summary>The line of the acceptance list that it proves when it went as it should; null for none.</summary>
     public string? Proves { get; init; }
 
+    /// <summary>Whether it wants the network: a drop of the shop is taken meanwhile.</summary>
+    public bool Network { get; init; }
+
     /// <summary>When to worry, in minutes.</summary>
     [JsonIgnore]
     public int Worry => WorryMinutes > 0 ? WorryMinutes : 2 * UsualMinutes;

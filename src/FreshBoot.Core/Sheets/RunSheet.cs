@@ -169,6 +169,7 @@ public sealed record RunSheet(
             ],
             Where = entry.Where,
             Proves = entry.Proves,
+            Network = entry.Network,
             Options = [.. entry.Options.Select(o => words.Fill(o, minutes))],
             Harmless = [.. entry.Harmless.Select(h => words.Fill(h, minutes))],
             Needs = entry.Needs,

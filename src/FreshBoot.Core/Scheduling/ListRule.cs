@@ -1,0 +1,277 @@
+namespace FreshBoot.Core.Scheduling;
+
+/// <summary>
+/// The plain rule: one machine after another is laid into what is still free, each task as early as somebody can do it. It is
+/// tried with a few orders of the machines, and the best is taken. A plan can always be had from it, at once.
+/// </summary>
+public static class ListRule
+{
+    private const int Endless = int.MaxValue / 2;
+
+    private sealed record Usage(BenchResource What, int From, int To);
+
+    /// <summary>The plan.</summary>
+    /// <exception cref="RefusedException">Somebody, or something, is not there that a task cannot be done without.</exception>
+    public static IReadOnlyList<Placed> Of(BenchQuestion question)
+    {
+        Refuse(question);
+        var orders = new List<(BenchChain[] Order, bool Keep)>
+        {
+            (Sorted(question, c => c.Due ?? int.MaxValue, c => -Length(c)), false),
+            (Sorted(question, c => c.Due ?? int.MaxValue, c => -Tail(c)), false),
+            (Sorted(question, c => -Length(c), c => c.Due ?? int.MaxValue), false),
+            (Sorted(question, c => -Tail(c), c => c.Due ?? int.MaxValue), false),
+            (Sorted(question, c => Length(c), c => c.Due ?? int.MaxValue), false),
+        };
+        if (question.Before.Count > 0)
+            orders.Add((Sorted(question, c => First(question, c), c => -Length(c)), true));
+        return orders
+                .Select(o => Try(question, o.Order, o.Keep))
+                .OfType<IReadOnlyList<Placed>>()
+                .MinBy(p => BenchCost.Of(question, p).Total)
+            ?? throw new RefusedException(
+                RefusalKind.Conflict,
+                "Machines that are begun hold what others that are begun wait for.",
+                "resources",
+                "One more of what both want, or one of them laid aside and its stick, drop or bay given back."
+            );
+    }
+
+    /// <summary>Refuses what no plan can do.</summary>
+    private static void Refuse(BenchQuestion question)
+    {
+        foreach (var (chain, task) in question.Chains.SelectMany(c => c.Tasks.Select(t => (c, t))))
+        {
+            if (!task.Hands)
+                continue;
+            var able = question.People.Where(p => p.Can(task)).ToArray();
+            if (able.Length == 0)
+                throw new RefusedException(
+                    RefusalKind.Invalid,
+                    $"Nobody has the skill for {chain.Tag}: {task.Says}",
+                    "people",
+                    $"Somebody with “{string.Join("”, “", task.Skills).ToLowerInvariant()}”."
+                );
+            if (able.All(p => p.Shifts.All(s => s.To - s.From < task.Minutes)))
+                throw new RefusedException(
+                    RefusalKind.Invalid,
+                    $"{chain.Tag} wants {task.Minutes} minutes on end, and nobody is there so long: {task.Says}",
+                    "people",
+                    "Longer hours for somebody."
+                );
+        }
+        foreach (var what in Enum.GetValues<BenchResource>())
+        {
+            var holders = question.Chains.Where(c => c.Holds.Any(h => h.What == what)).ToArray();
+            var already = holders.Count(c => c.Holds.Any(h => h.What == what && h.Already));
+            if (holders.Length > 0 && question.Of(what) < Math.Max(1, already))
+                throw new RefusedException(
+                    RefusalKind.Invalid,
+                    already > question.Of(what)
+                        ? $"{already} machines hold a {Named(what)} as it is, and there are {question.Of(what)}."
+                        : $"{holders[0].Tag} wants a {Named(what)}, and there is none.",
+                    "resources",
+                    $"{Math.Max(1, already)} at least."
+                );
+        }
+    }
+
+    /// <summary>What people call it.</summary>
+    public static string Named(BenchResource what) =>
+        what switch
+        {
+            BenchResource.Drop => "network drop",
+            _ => what.ToString().ToLowerInvariant(),
+        };
+
+    private static BenchChain[] Sorted(
+        BenchQuestion question,
+        Func<BenchChain, int> first,
+        Func<BenchChain, int> second
+    ) =>
+        [
+            .. question
+                .Chains.OrderByDescending(c => c.GoesOn)
+                .ThenByDescending(c => c.Holds.Count(h => h.Already))
+                .ThenBy(first)
+                .ThenBy(second)
+                .ThenBy(c => c.Tag, StringComparer.Ordinal),
+        ];
+
+    private static int Length(BenchChain chain) => chain.Tasks.Sum(t => t.Minutes);
+
+    /// <summary>The longest that it waits by itself at one time.</summary>
+    private static int Tail(BenchChain chain) => chain.Tasks.Where(t => !t.Hands).Max(t => (int?)t.Minutes) ?? 0;
+
+    private static int First(BenchQuestion question, BenchChain chain) =>
+        chain.Tasks.Select(t => question.Before.GetValueOrDefault(t.Id)?.Start).FirstOrDefault(s => s is not null)
+        ?? Endless;
+
+    private static List<Placed>? Try(BenchQuestion question, BenchChain[] order, bool keep)
+    {
+        var plan = new List<Placed>();
+        var busy = question.People.ToDictionary(p => p.Name, _ => new List<Shift>(), StringComparer.Ordinal);
+        // What is in hand is in hand; nobody else gets those minutes.
+        foreach (var chain in order.Where(c => c is { GoesOn: true, With: not null }))
+            busy[chain.With!].Add(new Shift(0, chain.Tasks[0].Minutes));
+        // What is held already is held until its machine has been laid.
+        var used = order
+            .SelectMany(c => c.Holds.Where(h => h.Already).Select(h => (c.Tag, new Usage(h.What, 0, Endless))))
+            .ToLookup(x => x.Tag, x => x.Item2, StringComparer.Ordinal);
+        var usages = new List<Usage>(used.SelectMany(g => g));
+        var waiting = new LinkedList<BenchChain>(order);
+        while (waiting.Count > 0)
+        {
+            var laid = false;
+            for (var node = waiting.First; node is not null; node = node.Next)
+            {
+                var chain = node.Value;
+                foreach (var own in used[chain.Tag])
+                    usages.Remove(own);
+                if (Lay(question, chain, busy, usages, keep) is not { } placed)
+                {
+                    usages.AddRange(used[chain.Tag]);
+                    continue;
+                }
+                var at = placed.ToDictionary(p => p.Task, StringComparer.Ordinal);
+                foreach (var hold in chain.Holds)
+                {
+                    var span = BenchCheck.Span(chain, hold, at);
+                    usages.Add(new Usage(hold.What, span.From, span.To));
+                }
+                foreach (var p in placed.Where(p => p.Person is not null))
+                    if (!(chain.GoesOn && p.Start == 0))
+                        busy[p.Person!].Add(new Shift(p.Start, p.End));
+                plan.AddRange(placed);
+                waiting.Remove(node);
+                laid = true;
+                break;
+            }
+            if (!laid)
+                return null;
+        }
+        return plan;
+    }
+
+    /// <summary>Lays one machine; null where it waits for what others hold without an end.</summary>
+    private static List<Placed>? Lay(
+        BenchQuestion question,
+        BenchChain chain,
+        Dictionary<string, List<Shift>> busy,
+        List<Usage> usages,
+        bool keep
+    )
+    {
+        var least = new int[chain.Tasks.Count];
+        if (keep)
+            for (var i = 0; i < least.Length; i++)
+                least[i] = question.Before.GetValueOrDefault(chain.Tasks[i].Id)?.Start ?? 0;
+        while (true)
+        {
+            var placed = Earliest(question, chain, busy, least, keep);
+            if (placed is null)
+                return null;
+            var at = placed.ToDictionary(p => p.Task, StringComparer.Ordinal);
+            var later = false;
+            foreach (var hold in chain.Holds.Where(h => !h.Already))
+            {
+                var span = BenchCheck.Span(chain, hold, at);
+                if (Full(question, hold.What, span, usages) is not { } free)
+                    continue;
+                if (free >= Endless)
+                    return null;
+                // A wait begins when the hand leaves; it is the task before it that has to come later.
+                var from = hold.From;
+                while (from > 0 && !chain.Tasks[from].Hands)
+                    from--;
+                least[from] = Math.Max(placed[from].Start + 1, free - Ahead(chain, from, hold.From));
+                later = true;
+                break;
+            }
+            if (!later)
+                return placed;
+        }
+    }
+
+    private static int Ahead(BenchChain chain, int from, int to) =>
+        chain.Tasks.Skip(from).Take(to - from).Sum(t => t.Minutes);
+
+    /// <summary>When something is free again of which all are taken at some time of a span; null where one is free throughout.</summary>
+    private static int? Full(BenchQuestion question, BenchResource what, Shift span, List<Usage> usages)
+    {
+        var mine = usages.Where(u => u.What == what && u.From < span.To && span.From < u.To).ToArray();
+        foreach (var minute in mine.Select(u => Math.Max(u.From, span.From)).Distinct().Order())
+        {
+            var then = mine.Where(u => u.From <= minute && minute < u.To).ToArray();
+            if (then.Length >= question.Of(what))
+                return then.Min(u => u.To);
+        }
+        return null;
+    }
+
+    private static List<Placed>? Earliest(
+        BenchQuestion question,
+        BenchChain chain,
+        Dictionary<string, List<Shift>> busy,
+        int[] least,
+        bool keep
+    )
+    {
+        var placed = new List<Placed>();
+        var free = 0;
+        for (var i = 0; i < chain.Tasks.Count; i++)
+        {
+            var task = chain.Tasks[i];
+            if (!task.Hands)
+            {
+                // The first task of a machine may be a wait; any other begins as the hand leaves.
+                free = i == 0 && !chain.GoesOn ? Math.Max(free, least[i]) : free;
+                placed.Add(new Placed(task.Id, null, free, free + task.Minutes));
+                free += task.Minutes;
+                continue;
+            }
+            if (i == 0 && chain is { GoesOn: true, With: { } with })
+            {
+                placed.Add(new Placed(task.Id, with, 0, task.Minutes));
+                free = task.Minutes;
+                continue;
+            }
+            var from = Math.Max(free, least[i]);
+            var old = keep ? question.Before.GetValueOrDefault(task.Id)?.Person : null;
+            (string Name, int Start)? best = null;
+            foreach (var person in question.People.Where(p => p.Can(task)))
+                if (
+                    Slot(person, busy[person.Name], from, task.Minutes) is { } start
+                    && (
+                        best is not { } b
+                        || start < b.Start - (b.Name == old ? BenchCost.Tolerance : 0)
+                        || (person.Name == old && start <= b.Start + BenchCost.Tolerance)
+                    )
+                )
+                    best = (person.Name, start);
+            if (best is not { } found)
+                return null;
+            placed.Add(new Placed(task.Id, found.Name, found.Start, found.Start + task.Minutes));
+            free = found.Start + task.Minutes;
+        }
+        return placed;
+    }
+
+    /// <summary>The first minute from which somebody is there and free for so long.</summary>
+    private static int? Slot(BenchPerson person, List<Shift> busy, int from, int minutes)
+    {
+        foreach (var shift in person.Shifts)
+        {
+            var start = Math.Max(from, shift.From);
+            while (start + minutes <= shift.To)
+            {
+                var (begin, end) = (start, start + minutes);
+                var next = busy.Where(b => b.From < end && begin < b.To).Max(b => (int?)b.To);
+                if (next is null)
+                    return start;
+                start = next.Value;
+            }
+        }
+        return null;
+    }
+}

@@ -1,0 +1,45 @@
+using System.Globalization;
+using Google.OrTools.Sat;
+
+namespace FreshBoot.Workshop.Scheduling;
+
+/// <summary>Runs the constraint solver for a time, tells each better answer, and stops when it is asked to.</summary>
+internal static class Solver
+{
+    /// <summary>Solver threads: what a workshop's computer has at least.</summary>
+    private const int Threads = 2;
+
+    private sealed class Told(Action<CpSolverSolutionCallback> tell, CancellationToken stop) : CpSolverSolutionCallback
+    {
+        public override void OnSolutionCallback()
+        {
+            tell(this);
+            if (stop.IsCancellationRequested)
+                StopSearch();
+        }
+    }
+
+    /// <summary>Solves; a cancelled search ends with the best so far.</summary>
+    /// <param name="model">The model.</param>
+    /// <param name="time">How long at most.</param>
+    /// <param name="better">Told of each better answer.</param>
+    /// <param name="stop">Ends the search early.</param>
+    public static (CpSolverStatus Status, CpSolver Solver) Run(
+        CpModel model,
+        TimeSpan time,
+        Action<CpSolverSolutionCallback> better,
+        CancellationToken stop
+    )
+    {
+        var solver = new CpSolver
+        {
+            StringParameters = string.Create(
+                CultureInfo.InvariantCulture,
+                $"max_time_in_seconds:{Math.Max(0.1, time.TotalSeconds):0.###} num_workers:{Threads} random_seed:1"
+            ),
+        };
+        using var told = new Told(better, stop);
+        using var registration = stop.Register(solver.StopSearch);
+        return (stop.IsCancellationRequested ? CpSolverStatus.Unknown : solver.Solve(model, told), solver);
+    }
+}
