@@ -37,6 +37,7 @@ using FreshBoot.Server.Rehearsal;
 using FreshBoot.Server.Release;
 using FreshBoot.Server.Routes;
 using FreshBoot.Server.Runs;
+using FreshBoot.Server.Scheduling;
 using FreshBoot.Server.Sheets;
 using FreshBoot.Server.Soundness;
 using FreshBoot.Server.Upkeep;
@@ -117,6 +118,8 @@ internal static class App
         builder.Services.AddHostedService<BackupSchedule>();
         builder.Services.AddSingleton<PackHandover>();
         builder.Services.AddSingleton<LookAfter>();
+        builder.Services.AddSingleton<GatherPlan>();
+        builder.Services.AddSingleton<MakePlan>();
         builder.Services.AddSingleton<AddMedium>();
         builder.Services.AddSingleton<WriteMedium>();
         builder.Services.AddSingleton<TestCapacity>();
@@ -211,6 +214,7 @@ internal static class App
         api.MapPractice();
         api.MapBackups();
         api.MapUpkeep();
+        api.MapPlans();
         api.MapPreparation();
         api.MapMedia();
         api.MapLayouts();

@@ -44,7 +44,7 @@ public sealed record GiveQuestion(
 /// <summary>A machine that an order gets.</summary>
 /// <param name="Offer">Which machine with which route.</param>
 /// <param name="Reserve">Whether it stands by for one that fails: nothing is begun on it before.</param>
-public sealed record Given(GiveOffer Offer, bool Reserve);
+public sealed record Gift(GiveOffer Offer, bool Reserve);
 
 /// <summary>What a giving costs: less is better. All amounts in hundredth parts of a mark.</summary>
 public static class GiveCost
@@ -71,7 +71,7 @@ public static class GiveCost
         + (question.Before.TryGetValue(offer.Tag, out var before) && before != offer.Order ? Moved : 0);
 
     /// <summary>What a giving costs.</summary>
-    public static int Of(GiveQuestion question, IReadOnlyList<Given> gives) =>
+    public static int Of(GiveQuestion question, IReadOnlyList<Gift> gives) =>
         gives.Sum(g => Of(question, g.Offer, g.Reserve))
         + question.Orders.Sum(o =>
             Missing * Math.Max(0, o.Wants - Count(question, gives, o.Id))
@@ -79,11 +79,11 @@ public static class GiveCost
         );
 
     /// <summary>How many machines an order gets, those that are begun for it among them.</summary>
-    public static int Count(GiveQuestion question, IReadOnlyList<Given> gives, string order) =>
+    public static int Count(GiveQuestion question, IReadOnlyList<Gift> gives, string order) =>
         gives.Count(g => g.Offer.Order == order && !g.Reserve) + question.Begun.Count(b => b.Value == order);
 
     /// <summary>How many it may expect, in thousandths; one that is begun counts as one.</summary>
-    public static int Expected(GiveQuestion question, IReadOnlyList<Given> gives, string order) =>
+    public static int Expected(GiveQuestion question, IReadOnlyList<Gift> gives, string order) =>
         gives.Where(g => g.Offer.Order == order).Sum(g => g.Offer.PerMille)
         + 1000 * question.Begun.Count(b => b.Value == order);
 }
@@ -92,7 +92,7 @@ public static class GiveCost
 public static class GiveCheck
 {
     /// <summary>What is wrong, in sentences; nothing where it holds.</summary>
-    public static IReadOnlyList<string> Faults(GiveQuestion question, IReadOnlyList<Given> gives)
+    public static IReadOnlyList<string> Faults(GiveQuestion question, IReadOnlyList<Gift> gives)
     {
         var faults = new List<string>();
         faults.AddRange(
@@ -131,9 +131,9 @@ public static class GiveCheck
 public static class GiveRule
 {
     /// <summary>The giving.</summary>
-    public static IReadOnlyList<Given> Of(GiveQuestion question)
+    public static IReadOnlyList<Gift> Of(GiveQuestion question)
     {
-        var gives = new List<Given>();
+        var gives = new List<Gift>();
         var shelf = question.Shelf.ToDictionary(p => p.Key, p => p.Value, StringComparer.Ordinal);
         var gone = question.Begun.Keys.ToHashSet(StringComparer.Ordinal);
         foreach (var reserve in new[] { false, true })
@@ -146,7 +146,7 @@ public static class GiveRule
                 .ThenBy(o => o.Route, StringComparer.Ordinal)
         )
         {
-            var given = new Given(offer, reserve);
+            var given = new Gift(offer, reserve);
             if (
                 gone.Contains(offer.Tag)
                 || offer.Takes.Any(t => shelf.GetValueOrDefault(t.Key) < t.Value)

@@ -30,6 +30,9 @@ public enum JobKind
 
     /// <summary>Makes a back-up, or lays one ready.</summary>
     Backup,
+
+    /// <summary>Plans which machine goes to whom, and who does what when.</summary>
+    Plan,
 }
 
 /// <summary>How a piece of long work stands.</summary>

@@ -2,6 +2,7 @@ using FreshBoot.Core.Media;
 using FreshBoot.Core.Rehearsal;
 using FreshBoot.Data.Jobs;
 using FreshBoot.Server.Rehearsal;
+using FreshBoot.Server.Scheduling;
 
 namespace FreshBoot.Server.Jobs;
 
@@ -16,6 +17,7 @@ namespace FreshBoot.Server.Jobs;
 /// <param name="Capacity">What a capacity test found.</param>
 /// <param name="Seconds">How long it took.</param>
 /// <param name="WholeWay">Of a whole way: how far it came.</param>
+/// <param name="Plan">Of a plan: the best so far.</param>
 internal sealed record JobResult(
     int? ImageId = null,
     RehearsalRecord? Rehearsal = null,
@@ -26,7 +28,8 @@ internal sealed record JobResult(
     IReadOnlyList<string>? Differs = null,
     CapacityFinding? Capacity = null,
     double? Seconds = null,
-    WholeWaySheet? WholeWay = null
+    WholeWaySheet? WholeWay = null,
+    PlanSheet? Plan = null
 );
 
 /// <summary>A job as it stands.</summary>

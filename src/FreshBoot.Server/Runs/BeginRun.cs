@@ -7,6 +7,7 @@ using FreshBoot.Data.Runs;
 using FreshBoot.Server.Dossiers;
 using FreshBoot.Server.Hosting;
 using FreshBoot.Server.Sheets;
+using Route = FreshBoot.Core.Routes.Route;
 
 namespace FreshBoot.Server.Runs;
 
@@ -37,18 +38,11 @@ internal sealed class BeginRun(RunStore runs, MachineStore machines, ComposeShee
                 );
             because = $"{Given.Text(word.Reason, "override.reason", 500)} ({Given.Text(word.By, "override.by", 60)})";
         }
-        ModuleWish[] takes =
-        [
-            .. MemoryUpgrades
-                .All(standing.Dossier, shop.Catalogue.Memory, standing.Shelf)
-                .Upgrades.Where(u => u.FromShelf > 0 && route.Cures.Any(c => c.Id == u.Cure.Id))
-                .Select(u => new ModuleWish(u.Type, u.SizeMiB, u.FromShelf)),
-        ];
         var run = await runs.BeginAsync(
             machine,
             route,
             RunSheet.Of(await sheets.QuestionAsync(standing, route, stop)).OrRefused(),
-            takes,
+            TakesOf(standing, route),
             shop.Catalogue.Hash,
             Given.Text(beginning.By, "by", 60),
             because,
@@ -59,4 +53,13 @@ internal sealed class BeginRun(RunStore runs, MachineStore machines, ComposeShee
             await machines.AimAsync(machine.Tag, aim, CancellationToken.None);
         return run;
     }
+
+    /// <summary>The modules that a route takes from the shelf.</summary>
+    public static ModuleWish[] TakesOf(MachineStanding standing, Route route) =>
+        [
+            .. MemoryUpgrades
+                .All(standing.Dossier, standing.Now.Catalogue.Memory, standing.Shelf)
+                .Upgrades.Where(u => u.FromShelf > 0 && route.Cures.Any(c => c.Id == u.Cure.Id))
+                .Select(u => new ModuleWish(u.Type, u.SizeMiB, u.FromShelf)),
+        ];
 }

@@ -7,7 +7,7 @@ namespace FreshBoot.Workshop.Scheduling;
 public static class GiveSolver
 {
     /// <summary>The best giving that is found in the time; never worse than <see cref="GiveRule"/>.</summary>
-    public static Solved<IReadOnlyList<Given>> Solve(GiveQuestion question, TimeSpan time, CancellationToken stop)
+    public static Solved<IReadOnlyList<Gift>> Solve(GiveQuestion question, TimeSpan time, CancellationToken stop)
     {
         var rule = GiveRule.Of(question);
         var listed = GiveCost.Of(question, rule);
@@ -75,22 +75,22 @@ public static class GiveSolver
             ? (int)Math.Ceiling(solver.BestObjectiveBound - 1e-6)
             : 0;
         if (status is not (CpSolverStatus.Optimal or CpSolverStatus.Feasible))
-            return new Solved<IReadOnlyList<Given>>(SolvedState.ListRule, listed, bound, listed, rule);
-        Given[] gives =
+            return new Solved<IReadOnlyList<Gift>>(SolvedState.ListRule, listed, bound, listed, rule);
+        Gift[] gives =
         [
             .. question
                 .Offers.Select(
                     (o, i) =>
-                        solver.BooleanValue(taken[i].Give) ? new Given(o, false)
-                        : solver.BooleanValue(taken[i].Stand) ? new Given(o, true)
+                        solver.BooleanValue(taken[i].Give) ? new Gift(o, false)
+                        : solver.BooleanValue(taken[i].Stand) ? new Gift(o, true)
                         : null
                 )
-                .OfType<Given>(),
+                .OfType<Gift>(),
         ];
         var cost = GiveCost.Of(question, gives);
         return cost > listed
-            ? new Solved<IReadOnlyList<Given>>(SolvedState.ListRule, listed, bound, listed, rule)
-            : new Solved<IReadOnlyList<Given>>(
+            ? new Solved<IReadOnlyList<Gift>>(SolvedState.ListRule, listed, bound, listed, rule)
+            : new Solved<IReadOnlyList<Gift>>(
                 status == CpSolverStatus.Optimal ? SolvedState.Optimal : SolvedState.Feasible,
                 cost,
                 bound,

@@ -125,7 +125,7 @@ public sealed class GivingTests
         Try(0, []);
         return least;
 
-        void Try(int at, List<Given> so)
+        void Try(int at, List<Gift> so)
         {
             if (at == machines.Length)
             {
@@ -136,7 +136,7 @@ public sealed class GivingTests
             Try(at + 1, so);
             foreach (var offer in question.Offers.Where(o => o.Tag == machines[at]))
             foreach (var reserve in new[] { false, true })
-                Try(at + 1, [.. so, new Given(offer, reserve)]);
+                Try(at + 1, [.. so, new Gift(offer, reserve)]);
         }
     }
 }
