@@ -56,6 +56,7 @@ const rehearsePage = async () => ({
 const faultPage = async () => ({ Component: (await import('./diagnosis/FaultView')).FaultView });
 const practicesPage = async () => ({ Component: (await import('./practice/Practices')).Practices });
 const practicePage = async () => ({ Component: (await import('./practice/Practice')).Practice });
+const planPage = async () => ({ Component: (await import('./scheduling/PlanPage')).PlanPage });
 const duePage = async () => ({ Component: (await import('./upkeep/DuePage')).DuePage });
 const backupsPage = async () => ({ Component: (await import('./backups/Backups')).Backups });
 const mediaPage = async () => ({ Component: (await import('./media/Media')).Media });
@@ -87,6 +88,7 @@ const router = createBrowserRouter([
       { path: 'catalogue/packs', lazy: packs },
       { path: 'catalogue/:kind', lazy: editor },
       { path: 'catalogue/:kind/:id', lazy: editor },
+      { path: 'plan', lazy: planPage },
       { path: 'due', lazy: duePage },
       { path: 'backups', lazy: backupsPage },
       { path: 'practice', lazy: practicesPage },

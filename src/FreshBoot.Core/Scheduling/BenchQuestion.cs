@@ -73,7 +73,7 @@ public sealed record Hold(BenchResource What, int From, int To, bool Already);
 /// <summary>The work on one machine: its tasks, each after the one before.</summary>
 /// <param name="Tag">The machine.</param>
 /// <param name="Tasks">Its tasks.</param>
-/// <param name="Holds">What it takes meanwhile.</param>
+/// <param name="Holds">What it takes meanwhile; those of one thing do not overlap.</param>
 /// <param name="Due">The minute at which it has to be done; null for none.</param>
 /// <param name="GoesOn">Whether its first task is under way: it begins at minute 0 and nothing moves it.</param>
 /// <param name="With">Who has that task in hand; null where it is a wait.</param>

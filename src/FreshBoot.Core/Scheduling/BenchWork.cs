@@ -97,7 +97,7 @@ public static class BenchWork
         return new BenchChain(
             machine.Tag,
             tasks,
-            tasks.Count == 0 ? [] : [.. Holds(way, places, current, machine.State is not null)],
+            tasks.Count == 0 ? [] : [.. Joined(Holds(way, places, current, machine.State is not null))],
             machine.Due,
             goesOn,
             goesOn && tasks[0].Hands ? machine.With : null
@@ -187,6 +187,25 @@ public static class BenchWork
             // What it held when it stopped it holds while the fault is looked for.
             var already = begun && from < current;
             return new Hold(what, already ? 0 : begins, ends, already);
+        }
+    }
+
+    /// <summary>Holds of one thing that meet in a task are one: nobody takes a second drop for the same machine.</summary>
+    private static IEnumerable<Hold> Joined(IEnumerable<Hold> holds)
+    {
+        foreach (var kind in holds.GroupBy(h => h.What))
+        {
+            Hold? so = null;
+            foreach (var hold in kind.OrderBy(h => h.From))
+                if (so is null || hold.From > so.To)
+                {
+                    if (so is not null)
+                        yield return so;
+                    so = hold;
+                }
+                else
+                    so = so with { To = Math.Max(so.To, hold.To), Already = so.Already || hold.Already };
+            yield return so!;
         }
     }
 

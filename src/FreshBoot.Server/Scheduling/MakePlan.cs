@@ -1,4 +1,5 @@
 using FreshBoot.Core.Dossiers;
+using FreshBoot.Core.Media;
 using FreshBoot.Core.Scheduling;
 using FreshBoot.Data.Jobs;
 using FreshBoot.Data.Media;
@@ -47,7 +48,7 @@ internal sealed class MakePlan(
     ];
 
     /// <summary>Begins to plan.</summary>
-    public async Task<JobSheet> BeginAsync(PlanIn wish, CancellationToken stop)
+    public async Task<JobSheet> BeginAsync(BenchPlanIn wish, CancellationToken stop)
     {
         var asked = Checked(wish) with { Resources = wish.Resources ?? await ShopHasAsync(stop) };
         var before = wish.Anew ? null : (await InForceAsync(stop))?.Result?.Plan;
@@ -102,12 +103,12 @@ internal sealed class MakePlan(
     private async Task<PlanResources> ShopHasAsync(CancellationToken stop) =>
         new(
             Math.Max(1, (await index.AllAsync(stop)).Max(m => m.Bay) ?? 1),
-            Math.Max(1, (await media.ListAsync(stop)).Count(m => m.Kind == "stick" && m.State != "unusable")),
+            Math.Max(1, (await media.ListAsync(stop)).Count(m => m.Kind == nameof(MediumKind.Stick) && m.State != "unusable")),
             UsualDrops,
             1
         );
 
-    private static PlanIn Checked(PlanIn wish)
+    private static BenchPlanIn Checked(BenchPlanIn wish)
     {
         Given.Text(wish.By, "by", 60);
         if (wish.Seconds is < 1 or > MostSeconds)
@@ -136,7 +137,7 @@ internal sealed class MakePlan(
     }
 
     private async Task<PlanSheet> DoAsync(
-        PlanIn wish,
+        BenchPlanIn wish,
         PlanSheet? before,
         JobRunner.Working working,
         CancellationToken stop
@@ -242,7 +243,7 @@ internal sealed class MakePlan(
 
     /// <summary>One plan in the making.</summary>
     private sealed class Making(
-        PlanIn wish,
+        BenchPlanIn wish,
         PlanMatter matter,
         Solved<IReadOnlyList<Gift>> giving,
         PlanSheet? before,

@@ -8,7 +8,7 @@ internal static class PlanEndpoints
             .WithSummary("The plan in force, what everybody does now by it, and what the shop has to plan with");
         app.MapPost(
                 "/api/plans",
-                async (PlanIn wish, MakePlan plans, CancellationToken stop) =>
+                async (BenchPlanIn wish, MakePlan plans, CancellationToken stop) =>
                 {
                     var job = await plans.BeginAsync(wish, stop);
                     return TypedResults.Accepted($"/api/jobs/{job.Id}", job);

@@ -9,7 +9,7 @@ namespace FreshBoot.Server.Scheduling;
 /// <param name="From">When the day begins.</param>
 /// <param name="To">When it ends.</param>
 /// <param name="Skills">What they do beside the usual.</param>
-/// <param name="Days">The days of the week; Monday to Friday where none are named.</param>
+/// <param name="Days">The days of the week, 0 for Sunday; Monday to Friday where none are named.</param>
 internal sealed record PlanPerson(
     [property: Line(60)] string Name,
     TimeOnly From,
@@ -41,7 +41,7 @@ internal sealed record PlanResources(int Bays, int Sticks, int Drops, int Progra
 /// <param name="Seconds">How long the solver may look.</param>
 /// <param name="Anew">Whether to plan without a thought for the plan in force, which moves more.</param>
 /// <param name="By">Who asks.</param>
-internal sealed record PlanIn(
+internal sealed record BenchPlanIn(
     IReadOnlyList<PlanPerson> People,
     PlanResources? Resources = null,
     int Seconds = 10,

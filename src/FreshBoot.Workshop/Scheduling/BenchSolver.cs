@@ -102,8 +102,7 @@ public static class BenchSolver
             foreach (var task in chain.Tasks)
             {
                 var first = before is null;
-                var start =
-                    first && chain.GoesOn ? model.NewConstant(0) : model.NewIntVar(0, horizon, $"{task.Id} starts");
+                var start = model.NewIntVar(0, first && chain.GoesOn ? 0 : horizon, $"{task.Id} starts");
                 var end = start + task.Minutes;
                 var by = new List<(string, BoolVar)>();
                 if (task.Hands)

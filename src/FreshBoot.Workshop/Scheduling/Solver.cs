@@ -40,6 +40,12 @@ internal static class Solver
         };
         using var told = new Told(better, stop);
         using var registration = stop.Register(solver.StopSearch);
-        return (stop.IsCancellationRequested ? CpSolverStatus.Unknown : solver.Solve(model, told), solver);
+        if (stop.IsCancellationRequested)
+            return (CpSolverStatus.Unknown, solver);
+        var status = solver.Solve(model, told);
+        // The plain rule has an answer to every question that is put here: a model without one is wrong.
+        return status is CpSolverStatus.Infeasible or CpSolverStatus.ModelInvalid
+            ? throw new InvalidOperationException($"The model is {status}: {model.Validate()}")
+            : (status, solver);
     }
 }

@@ -8325,6 +8325,84 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/plans": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** The plan in force, what everybody does now by it, and what the shop has to plan with */
+        get: {
+            parameters: {
+                query?: never;
+                header?: never;
+                path?: never;
+                cookie?: never;
+            };
+            requestBody?: never;
+            responses: {
+                /** @description OK */
+                200: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/json": components["schemas"]["PlansView"];
+                    };
+                };
+            };
+        };
+        put?: never;
+        /** Plans which machine goes to which order, and who does what when */
+        post: {
+            parameters: {
+                query?: never;
+                header?: never;
+                path?: never;
+                cookie?: never;
+            };
+            requestBody: {
+                content: {
+                    "application/json": components["schemas"]["BenchPlanIn"];
+                };
+            };
+            responses: {
+                /** @description Accepted */
+                202: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/json": components["schemas"]["JobSheet"];
+                    };
+                };
+                /** @description Bad Request */
+                400: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/problem+json": components["schemas"]["ProblemDetails"];
+                    };
+                };
+                /** @description Conflict */
+                409: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/problem+json": components["schemas"]["ProblemDetails"];
+                    };
+                };
+            };
+        };
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/practice": {
         parameters: {
             query?: never;
@@ -10065,6 +10143,33 @@ export interface components {
             /** @description Its id; one that no longer fits the facts is refused. */
             routeId: string;
         };
+        /** @description What is to be planned. */
+        BenchPlanIn: {
+            /**
+             * @description Whether to plan without a thought for the plan in force, which moves more.
+             * @default false
+             */
+            anew: boolean;
+            /**
+             * @description Who asks.
+             * @default nobody
+             */
+            by: string;
+            /** @description Who works. */
+            people: components["schemas"]["PlanPerson"][];
+            resources: null | components["schemas"]["PlanResources"];
+            /**
+             * Format: int32
+             * @description How long the solver may look.
+             * @default 10
+             */
+            seconds: number;
+        };
+        /**
+         * @description What a machine takes while it is worked on, and of which a shop has only so many.
+         * @enum {unknown}
+         */
+        BenchResource: "bay" | "stick" | "drop" | "programmer";
         /** @description Whether machines on the bench network are heard. */
         BenchState: {
             /** @description This computer's addresses on the bench network. */
@@ -10889,6 +10994,7 @@ export interface components {
              */
             waitMinutes: number;
         };
+        DayOfWeek: number;
         /** @description What is said at the end. */
         Debriefing: {
             /**
@@ -11029,6 +11135,29 @@ export interface components {
              * @description 0 to 100: the sum of the parts.
              */
             score: number;
+        };
+        /** @description What somebody should do now. */
+        DoNow: {
+            /** @description Whether a run is open on it: else one is begun. */
+            begun: boolean;
+            /**
+             * Format: date-time
+             * @description From when; null for now.
+             */
+            from: null | string;
+            /**
+             * Format: int32
+             * @description How long it takes.
+             */
+            minutes: number;
+            /** @description Who. */
+            person: string;
+            /** @description What comes first there. */
+            says: null | string;
+            /** @description At which machine; null where nothing is left for them. */
+            tag: null | string;
+            /** @description What it waits for; null where nothing. */
+            why: null | string;
         };
         /** @description A drive of a machine, as one that may get the system. */
         DriveCandidate: {
@@ -11941,7 +12070,7 @@ export interface components {
          * @description What a piece of long work does.
          * @enum {unknown}
          */
-        JobKind: "take" | "patch" | "twin" | "wholeWay" | "write" | "capacity" | "chip" | "backup";
+        JobKind: "take" | "patch" | "twin" | "wholeWay" | "write" | "capacity" | "chip" | "backup" | "plan";
         /** @description What came of a job; what does not belong to its kind is null. */
         JobResult: {
             capacity: null | components["schemas"]["CapacityFinding"];
@@ -11954,6 +12083,7 @@ export interface components {
              * @description The image that was made or taken in.
              */
             imageId: null | number;
+            plan: null | components["schemas"]["PlanSheet"];
             rehearsal: null | components["schemas"]["RehearsalRecord"];
             /** @description Addresses of the pictures of the twin's screen, in order. */
             screens: null | string[];
@@ -13323,6 +13453,47 @@ export interface components {
              */
             swap: boolean;
         };
+        /** @description A machine that an order gets. */
+        PlanGive: {
+            /** @description Name of the order that it is set aside for now; null for none. */
+            aside: null | string;
+            /** @description Whether it is begun. */
+            begun: boolean;
+            /**
+             * Format: double
+             * @description In how many of all walks of the rehearsal it is finished, 0 to 1.
+             */
+            finishes: number;
+            /**
+             * Format: int32
+             * @description How well it suits, 0 to 100.
+             */
+            fit: number;
+            /**
+             * Format: int32
+             * @description Minutes of work.
+             */
+            handsOn: number;
+            /** @description Its maker and model. */
+            model: string;
+            /**
+             * Format: int32
+             * @description What it costs, in hundredth parts of a mark.
+             */
+            money: number;
+            /** @description Id of the order. */
+            order: string;
+            /** @description Whether it stands by for one that fails. */
+            reserve: boolean;
+            /** @description Id of the route. */
+            route: string;
+            /** @description The school of the route. */
+            school: components["schemas"]["School"];
+            /** @description The system it gets. */
+            system: null | string;
+            /** @description The machine. */
+            tag: string;
+        };
         /** @description What a plan is made for. */
         PlanIn: {
             /**
@@ -13344,6 +13515,243 @@ export interface components {
             port: number;
             /** @description The machines that it is to serve; empty for any of 64-bit UEFI and BIOS that the image starts. */
             tags: null | string[];
+        };
+        /** @description A machine that the plan gives to nobody. */
+        PlanLeft: {
+            /** @description The machine. */
+            tag: string;
+            /** @description Why. */
+            why: string;
+        };
+        /** @description Somebody who works, and when. */
+        PlanPerson: {
+            /** @description The days of the week; Monday to Friday where none are named. */
+            days: null | components["schemas"]["DayOfWeek"][];
+            /**
+             * Format: time
+             * @description When the day begins.
+             */
+            from: string;
+            /** @description The name. */
+            name: string;
+            /** @description What they do beside the usual. */
+            skills: null | components["schemas"]["Skill"][];
+            /**
+             * Format: time
+             * @description When it ends.
+             */
+            to: string;
+        };
+        /** @description How good an answer is. */
+        PlanQuality: {
+            /**
+             * Format: int32
+             * @description What none can be better than.
+             */
+            bound: number;
+            /**
+             * Format: double
+             * @description By how much of its cost one could be better at most, 0 to 1.
+             */
+            gap: number;
+            /**
+             * Format: int32
+             * @description What the plain rule comes to.
+             */
+            listRule: number;
+            /**
+             * Format: int32
+             * @description What it costs.
+             */
+            objective: number;
+            /** @description How far the solver came. */
+            status: components["schemas"]["SolvedState"];
+        };
+        /** @description How many of each thing the shop has. */
+        PlanResources: {
+            /**
+             * Format: int32
+             * @description Bays of the bench.
+             */
+            bays: number;
+            /**
+             * Format: int32
+             * @description Network drops.
+             */
+            drops: number;
+            /**
+             * Format: int32
+             * @description Chip programmers.
+             */
+            programmers: number;
+            /**
+             * Format: int32
+             * @description Sticks that can be written.
+             */
+            sticks: number;
+        };
+        /** @description A plan. */
+        PlanSheet: {
+            /**
+             * Format: date-time
+             * @description When it was made: it begins then.
+             */
+            at: string;
+            /**
+             * Format: int32
+             * @description What no plan can be better than.
+             */
+            bound: number;
+            /**
+             * Format: int32
+             * @description Tasks that the plan before had too.
+             */
+            compared: number;
+            /**
+             * Format: double
+             * @description By how much of its cost one could be better at most, 0 to 1.
+             */
+            gap: number;
+            /** @description Which machine for whom. */
+            gives: components["schemas"]["PlanGive"][];
+            /** @description How good the giving is, in hundredth parts of a mark. */
+            giving: components["schemas"]["PlanQuality"];
+            /**
+             * Format: int32
+             * @description Minutes by which machines are late.
+             */
+            lateMinutes: number;
+            /** @description Machines that go to nobody. */
+            left: components["schemas"]["PlanLeft"][];
+            /**
+             * Format: int32
+             * @description What the plain rule comes to.
+             */
+            listRule: number;
+            /**
+             * Format: int32
+             * @description How many of them lie elsewhere now.
+             */
+            moved: number;
+            /**
+             * Format: int32
+             * @description What the bench comes to: its open minutes until all is done, minutes late three times, and five for each task moved.
+             */
+            objective: number;
+            /**
+             * Format: int32
+             * @description Minutes of open hours until then.
+             */
+            openMinutes: number;
+            /**
+             * Format: date-time
+             * @description When all is done.
+             */
+            over: string;
+            /** @description Who works. */
+            people: components["schemas"]["PlanPerson"][];
+            /** @description With what. */
+            resources: components["schemas"]["PlanResources"];
+            /**
+             * Format: int32
+             * @description How long the solver might look.
+             */
+            seconds: number;
+            /** @description How far the solver came with the bench. */
+            status: components["schemas"]["SolvedState"];
+            /** @description Who does what when. */
+            tasks: components["schemas"]["PlanTask"][];
+            /** @description Orders that lack machines. */
+            unfilled: components["schemas"]["PlanUnfilled"][];
+            /** @description What each machine has meanwhile. */
+            units: components["schemas"]["PlanUnit"][];
+        };
+        /** @description What is known of planning: what to fill the form with, the plan in force, and what everybody does now. */
+        PlansView: {
+            /**
+             * Format: int32
+             * @description The job that made the plan in force; null for none.
+             */
+            jobId: null | number;
+            /** @description What everybody does now. */
+            now: components["schemas"]["DoNow"][];
+            /** @description Who to plan with: those of the plan in force, else who worked last. */
+            people: components["schemas"]["PlanPerson"][];
+            plan: null | components["schemas"]["PlanSheet"];
+            /** @description What the shop has. */
+            resources: components["schemas"]["PlanResources"];
+        };
+        /** @description A task of the plan. */
+        PlanTask: {
+            /**
+             * Format: date-time
+             * @description When it ends.
+             */
+            end: string;
+            /** @description Whether it takes a person. */
+            hands: boolean;
+            /** @description Its id. */
+            id: string;
+            /** @description Whether it is under way as the plan is made. */
+            inHand: boolean;
+            /** @description Whether it lies elsewhere than in the plan before. */
+            moved: boolean;
+            /** @description Who does it; null where it takes nobody. */
+            person: null | string;
+            /** @description What the machine holds then: bay 1, stick 2. */
+            resources: string[];
+            /** @description What the first step says. */
+            says: string;
+            /**
+             * Format: date-time
+             * @description When it begins.
+             */
+            start: string;
+            /** @description Its first step. */
+            step: string;
+            /** @description All its steps. */
+            steps: string[];
+            /** @description The machine. */
+            tag: string;
+        };
+        /** @description An order that lacks machines. */
+        PlanUnfilled: {
+            /** @description What to ask donors for. */
+            ask: string[];
+            /**
+             * Format: double
+             * @description How many it may expect of those it gets, as the rehearsal sees their chances.
+             */
+            expected: number;
+            /**
+             * Format: int32
+             * @description How many it lacks.
+             */
+            missing: number;
+            /** @description Its id. */
+            order: string;
+        };
+        /** @description From when to when a machine has a thing of the shop. */
+        PlanUnit: {
+            /**
+             * Format: date-time
+             * @description Until when.
+             */
+            end: string;
+            /**
+             * Format: int32
+             * @description Which one.
+             */
+            number: number;
+            /**
+             * Format: date-time
+             * @description From when.
+             */
+            start: string;
+            /** @description The machine. */
+            tag: string;
+            /** @description What kind of thing. */
+            what: components["schemas"]["BenchResource"];
         };
         /** @enum {unknown} */
         PowerTableKind: "desktop" | "mobile" | null;
@@ -14430,6 +14838,11 @@ export interface components {
          * @enum {unknown}
          */
         SideEffectKind: "other" | "updates" | "secureBoot" | "encryption" | "services" | "warranty" | "licence";
+        /**
+         * @description What not everybody in a shop does.
+         * @enum {unknown}
+         */
+        Skill: "casing" | "programmer";
         /** @description A small board: one that starts from a card or drive with an image made for it. */
         SmallBoard: {
             /**
@@ -14472,6 +14885,11 @@ export interface components {
              */
             supplyMilliamps: number;
         };
+        /**
+         * @description How far a solver came.
+         * @enum {unknown}
+         */
+        SolvedState: "optimal" | "feasible" | "listRule";
         /** @description What forbids a run until it is settled. */
         SoundnessStop: {
             /** @description Whether it is a danger to whoever touches the machine, even to take it apart. */
@@ -14560,6 +14978,8 @@ export interface components {
             needs: {
                 [key: string]: string[];
             };
+            /** @description Whether it wants the network: a drop of the shop is taken meanwhile. */
+            network: boolean;
             on: null | components["schemas"]["BranchPlace"];
             /** @description A relaxation that this step opens and that must be closed again. */
             opens: null | string;

@@ -26,6 +26,7 @@ export function Shell() {
           <Way to="/fleet">Fleet</Way>
           <Way to="/orders">Orders</Way>
           <Way to="/wanted">Wanted</Way>
+          <Way to="/plan">Plan</Way>
           <Way to="/due">Due</Way>
           <Way to="/catalogue">Catalogue</Way>
           <Way to="/shelf/images" under={['/shelf', '/images']}>

@@ -44,6 +44,7 @@ export function Keys() {
     ['i', 'Images', () => void go('/shelf/images')],
     ['e', 'Sticks and discs', () => void go('/shelf/media')],
     ['a', 'Parts shelf', () => void go('/shelf')],
+    ['7', 'Plan', () => void go('/plan')],
     ['8', 'What falls due', () => void go('/due')],
     ['9', 'Back-ups', () => void go('/backups')],
     ['z', 'Practice', () => void go('/practice')],
