@@ -105,6 +105,9 @@ public sealed record BenchQuestion(
     IReadOnlyDictionary<string, Placed> Before
 )
 {
+    /// <summary>The hours in which anybody is there.</summary>
+    public OpenHours Open { get; } = new(People);
+
     /// <summary>How many there are of something.</summary>
     public int Of(BenchResource what) => Capacity.GetValueOrDefault(what);
 }
@@ -140,7 +143,7 @@ public sealed record BenchCost(int Late, int Over, int Moved)
         }
         return new BenchCost(
             late,
-            new OpenHours(question.People).Of(over),
+            question.Open.Of(over),
             plan.Count(p => question.Before.TryGetValue(p.Task, out var before) && HasMoved(before, p))
         );
     }
@@ -171,5 +174,5 @@ public sealed class OpenHours
     public IReadOnlyList<Shift> Stretches => _open;
 
     /// <summary>How many of the minutes up to one are open.</summary>
-    public int Of(int minute) => _open.Sum(s => Math.Clamp(minute, s.From, s.To) - s.From);
+    public int Of(int minute) => _open.TakeWhile(s => s.From < minute).Sum(s => Math.Min(minute, s.To) - s.From);
 }

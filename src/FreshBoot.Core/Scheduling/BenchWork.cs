@@ -26,6 +26,9 @@ public static class BenchWork
     /// <summary>Nobody stays longer than this at one machine without looking at the others, unless one step takes longer.</summary>
     public const int Block = 45;
 
+    /// <summary>A stretch of so many minutes is cut where the network is wanted from then on, or no more: a drop is not held for nothing.</summary>
+    public const int Least = 10;
+
     /// <summary>A wait so short that nobody leaves for it.</summary>
     public const int StandingWait = 4;
 
@@ -123,7 +126,7 @@ public static class BenchWork
                 (from, length) = (i + 1, 0);
                 continue;
             }
-            if (i > from && length + minutes > Block)
+            if (i > from && (length + minutes > Block || length >= Least && way[i].Network != way[i - 1].Network))
             {
                 blocks.Add((from, i - 1));
                 (from, length) = (i, 0);

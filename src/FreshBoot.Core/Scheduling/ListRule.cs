@@ -8,6 +8,9 @@ public static class ListRule
 {
     private const int Endless = int.MaxValue / 2;
 
+    /// <summary>So many tries for each machine without a better plan, and no more are made.</summary>
+    private const int InVain = 120;
+
     private sealed record Usage(BenchResource What, int From, int To);
 
     /// <summary>The plan.</summary>
@@ -35,6 +38,50 @@ public static class ListRule
                 "resources",
                 "One more of what both want, or one of them laid aside and its stick, drop or bay given back."
             );
+    }
+
+    /// <summary>
+    /// Tries other orders of the machines for as long as it is let: two change places, or one goes elsewhere, and what is no worse
+    /// stays. It is what a person would do with slips of paper, a few thousand times.
+    /// </summary>
+    /// <param name="question">What is asked.</param>
+    /// <param name="plan">The plan to begin with.</param>
+    /// <param name="goOn">Told the least cost so far; whether to try once more.</param>
+    public static IReadOnlyList<Placed> Shuffled(
+        BenchQuestion question,
+        IReadOnlyList<Placed> plan,
+        Func<int, bool> goOn
+    )
+    {
+        var (best, least) = (plan, BenchCost.Of(question, plan).Total);
+        var first = plan.GroupBy(p => p.Task.Split('/')[0], StringComparer.Ordinal)
+            .ToDictionary(g => g.Key, g => g.Min(p => p.Start), StringComparer.Ordinal);
+        var order = Sorted(question, c => first[c.Tag], c => c.Due ?? int.MaxValue);
+        var fixedOnes = order.TakeWhile(c => c.GoesOn || c.Holds.Any(h => h.Already)).Count();
+        var random = new Random(1);
+        var movable = order.Length - fixedOnes;
+        for (var inVain = 0; movable > 1 && inVain < InVain * movable && goOn(least); inVain++)
+        {
+            var tried = order.ToList();
+            var (from, to) = (random.Next(fixedOnes, order.Length), random.Next(fixedOnes, order.Length));
+            if (random.Next(2) == 0)
+                (tried[from], tried[to]) = (tried[to], tried[from]);
+            else
+            {
+                var one = tried[from];
+                tried.RemoveAt(from);
+                tried.Insert(to, one);
+            }
+            if (Try(question, [.. tried], keep: false) is not { } made)
+                continue;
+            var cost = BenchCost.Of(question, made).Total;
+            if (cost > least)
+                continue;
+            if (cost < least)
+                inVain = 0;
+            (order, best, least) = ([.. tried], cost < least ? made : best, cost);
+        }
+        return best;
     }
 
     /// <summary>Refuses what no plan can do.</summary>
@@ -199,14 +246,22 @@ public static class ListRule
     /// <summary>When something is free again of which all are taken at some time of a span; null where one is free throughout.</summary>
     private static int? Full(BenchQuestion question, BenchResource what, Shift span, List<Usage> usages)
     {
-        var mine = usages.Where(u => u.What == what && u.From < span.To && span.From < u.To).ToArray();
-        foreach (var minute in mine.Select(u => Math.Max(u.From, span.From)).Distinct().Order())
+        // It fills up where one begins: at the start of the span, or of a use within it.
+        var first = int.MaxValue;
+        var free = 0;
+        for (var i = -1; i < usages.Count; i++)
         {
-            var then = mine.Where(u => u.From <= minute && minute < u.To).ToArray();
-            if (then.Length >= question.Of(what))
-                return then.Min(u => u.To);
+            var minute = i < 0 ? span.From : usages[i].From;
+            if (minute < span.From || minute >= span.To || minute >= first || (i >= 0 && usages[i].What != what))
+                continue;
+            var (then, ends) = (0, int.MaxValue);
+            foreach (var use in usages)
+                if (use.What == what && use.From <= minute && minute < use.To)
+                    (then, ends) = (then + 1, Math.Min(ends, use.To));
+            if (then >= question.Of(what))
+                (first, free) = (minute, ends);
         }
-        return null;
+        return first == int.MaxValue ? null : free;
     }
 
     private static List<Placed>? Earliest(
@@ -262,14 +317,18 @@ public static class ListRule
     {
         foreach (var shift in person.Shifts)
         {
+            if (shift.To < from + minutes)
+                continue;
             var start = Math.Max(from, shift.From);
             while (start + minutes <= shift.To)
             {
-                var (begin, end) = (start, start + minutes);
-                var next = busy.Where(b => b.From < end && begin < b.To).Max(b => (int?)b.To);
-                if (next is null)
+                var next = start;
+                foreach (var taken in busy)
+                    if (taken.From < start + minutes && start < taken.To)
+                        next = Math.Max(next, taken.To);
+                if (next == start)
                     return start;
-                start = next.Value;
+                start = next;
             }
         }
         return null;

@@ -35,9 +35,6 @@ internal sealed class MakePlan(
     /// <summary>Whoever told something of a machine so lately has it in hand.</summary>
     private static readonly TimeSpan InHand = TimeSpan.FromHours(2);
 
-    /// <summary>Drops of a shop that nobody has asked.</summary>
-    private const int UsualDrops = 2;
-
     private static readonly DayOfWeek[] WorkingDays =
     [
         DayOfWeek.Monday,
@@ -100,19 +97,28 @@ internal sealed class MakePlan(
         );
 
     /// <summary>What the shop is known to have: the bays that are numbered, the sticks that hold what is written, and a programmer.</summary>
-    private async Task<PlanResources> ShopHasAsync(CancellationToken stop) =>
-        new(
-            Math.Max(1, (await index.AllAsync(stop)).Max(m => m.Bay) ?? 1),
-            Math.Max(1, (await media.ListAsync(stop)).Count(m => m.Kind == nameof(MediumKind.Stick) && m.State != "unusable")),
-            UsualDrops,
+    private async Task<PlanResources> ShopHasAsync(CancellationToken stop)
+    {
+        var bays = Math.Max(1, (await index.AllAsync(stop)).Max(m => m.Bay) ?? 1);
+        return new(
+            bays,
+            Math.Max(
+                1,
+                (await media.ListAsync(stop)).Count(m => m.Kind == nameof(MediumKind.Stick) && m.State != "unusable")
+            ),
+            // One drop for two bays, until somebody says otherwise.
+            (bays + 1) / 2,
             1
         );
+    }
 
     private static BenchPlanIn Checked(BenchPlanIn wish)
     {
         Given.Text(wish.By, "by", 60);
         if (wish.Seconds is < 1 or > MostSeconds)
             throw Refuse($"{wish.Seconds} seconds.", "seconds", $"1 to {MostSeconds}.");
+        if (wish.Enough is not (>= 0 and <= 1))
+            throw Refuse($"{wish.Enough} is no part.", "enough", "0 to 1.");
         if (wish.People.Count is 0 or > MostPeople)
             throw Refuse($"{wish.People.Count} people.", "people", $"1 to {MostPeople}.");
         for (var i = 0; i < wish.People.Count; i++)
@@ -157,6 +163,7 @@ internal sealed class MakePlan(
         var solved = BenchSolver.Solve(
             question,
             TimeSpan.FromSeconds(wish.Seconds * 0.7),
+            wish.Enough,
             better =>
             {
                 var sheet = making.Sheet(question, better);

@@ -39,12 +39,14 @@ internal sealed record PlanResources(int Bays, int Sticks, int Drops, int Progra
 /// <param name="People">Who works.</param>
 /// <param name="Resources">What there is to work with; null for what the shop is known to have.</param>
 /// <param name="Seconds">How long the solver may look.</param>
+/// <param name="Enough">Where none could be better by more than this part of its cost, 0 to 1, the solver stops looking.</param>
 /// <param name="Anew">Whether to plan without a thought for the plan in force, which moves more.</param>
 /// <param name="By">Who asks.</param>
 internal sealed record BenchPlanIn(
     IReadOnlyList<PlanPerson> People,
     PlanResources? Resources = null,
     int Seconds = 10,
+    double Enough = 0,
     bool Anew = false,
     [property: Line(60)] string By = "nobody"
 );

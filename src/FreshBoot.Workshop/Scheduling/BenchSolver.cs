@@ -6,18 +6,23 @@ namespace FreshBoot.Workshop.Scheduling;
 /// <summary>Plans the bench with the constraint solver.</summary>
 public static class BenchSolver
 {
+    /// <summary>The part of the time in which other orders of the machines are tried by the plain rule.</summary>
+    private const double Slips = 0.4;
+
     /// <summary>The variables of one task.</summary>
     private sealed record Vars(IntVar Start, LinearExpr End, IReadOnlyList<(string Name, BoolVar Does)> By);
 
     /// <summary>The best plan that is found in the time; never worse than <see cref="ListRule"/>.</summary>
     /// <param name="question">What is asked.</param>
     /// <param name="time">How long at most.</param>
+    /// <param name="enough">Where no plan could be better by more than this part of its cost, 0 to 1, the search ends.</param>
     /// <param name="better">Told of the plain rule’s plan at once, and then of each better one with the bound as it is known by then.</param>
     /// <param name="stop">Ends the search; the best so far stands.</param>
     /// <exception cref="RefusedException">Somebody or something is not there that a task cannot be done without.</exception>
     public static Solved<IReadOnlyList<Placed>> Solve(
         BenchQuestion question,
         TimeSpan time,
+        double enough,
         Action<Solved<IReadOnlyList<Placed>>> better,
         CancellationToken stop
     )
@@ -35,30 +40,45 @@ public static class BenchSolver
         better(best);
         if (best.State == SolvedState.Optimal || rule.Count == 0)
             return best;
-        var (model, vars) = Model(question, rule, least, listed);
+        bool IsEnough(int cost, int bound) => cost - bound <= enough * cost;
+        void Take(IReadOnlyList<Placed> plan, int bound)
+        {
+            var cost = BenchCost.Of(question, plan).Total;
+            if (cost >= best.Objective)
+                return;
+            best = best with
+            {
+                State = SolvedState.Feasible,
+                Objective = cost,
+                Bound = Math.Min(cost, Math.Max(least, bound)),
+                Answer = plan,
+            };
+            better(best);
+        }
+
+        // Slips of paper first: from a good plan the solver goes on to a better one in less time than from any.
+        var until = Environment.TickCount64 + (long)(time.TotalMilliseconds * Slips);
+        Take(
+            ListRule.Shuffled(
+                question,
+                rule,
+                cost => Environment.TickCount64 < until && !stop.IsCancellationRequested && !IsEnough(cost, least)
+            ),
+            least
+        );
+        if (IsEnough(best.Objective, best.Bound))
+            return best with { State = best.Objective == best.Bound ? SolvedState.Optimal : best.State };
+        var (model, vars) = Model(question, best.Answer, least, best.Objective);
         var (status, solver) = Solver.Run(
             model,
-            time,
-            told =>
-            {
-                var plan = Read(question, vars, told.Value, told.BooleanValue);
-                var cost = BenchCost.Of(question, plan).Total;
-                if (cost >= best.Objective)
-                    return;
-                best = best with
-                {
-                    State = SolvedState.Feasible,
-                    Objective = cost,
-                    Bound = Math.Min(cost, Math.Max(least, (int)Math.Ceiling(told.BestObjectiveBound() - 1e-6))),
-                    Answer = plan,
-                };
-                better(best);
-            },
+            time * (1 - Slips),
+            enough,
+            told => Take(Read(question, vars, told.Value, told.BooleanValue), Up(told.BestObjectiveBound())),
             stop
         );
         if (status is not (CpSolverStatus.Optimal or CpSolverStatus.Feasible))
             return best;
-        var bound = Math.Min(best.Objective, Math.Max(least, (int)Math.Ceiling(solver.BestObjectiveBound - 1e-6)));
+        var bound = Math.Min(best.Objective, Math.Max(least, Up(solver.BestObjectiveBound)));
         return best with
         {
             Bound = bound,
@@ -69,11 +89,13 @@ public static class BenchSolver
         };
     }
 
+    private static int Up(double bound) => (int)Math.Ceiling(bound - 1e-6);
+
     private static (CpModel Model, Dictionary<string, Vars> Vars) Model(
         BenchQuestion question,
-        IReadOnlyList<Placed> rule,
+        IReadOnlyList<Placed> known,
         int least,
-        int listed
+        int most
     )
     {
         var model = new CpModel();
@@ -158,9 +180,9 @@ public static class BenchSolver
         var objective =
             LinearExpr.Sum(late) * BenchCost.LateWeight + open + LinearExpr.Sum(moved) * BenchCost.MovedWeight;
         model.Add(objective >= least);
-        model.Add(objective <= listed);
+        model.Add(objective <= most);
         model.Minimize(objective);
-        foreach (var placed in rule)
+        foreach (var placed in known)
         {
             var of = vars[placed.Task];
             model.AddHint(of.Start, placed.Start);

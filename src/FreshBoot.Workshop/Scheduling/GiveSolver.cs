@@ -70,7 +70,7 @@ public static class GiveSolver
             model.AddHint(taken[i].Stand, rule.Any(g => g.Offer == offer && g.Reserve));
         }
 
-        var (status, solver) = Solver.Run(model, time, _ => { }, stop);
+        var (status, solver) = Solver.Run(model, time, 0, _ => { }, stop);
         var bound = status is CpSolverStatus.Optimal or CpSolverStatus.Feasible
             ? (int)Math.Ceiling(solver.BestObjectiveBound - 1e-6)
             : 0;

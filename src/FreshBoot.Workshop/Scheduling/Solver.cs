@@ -7,7 +7,7 @@ namespace FreshBoot.Workshop.Scheduling;
 internal static class Solver
 {
     /// <summary>Solver threads: what a workshop's computer has at least.</summary>
-    private const int Threads = 2;
+    private const int Threads = 4;
 
     private sealed class Told(Action<CpSolverSolutionCallback> tell, CancellationToken stop) : CpSolverSolutionCallback
     {
@@ -22,11 +22,13 @@ internal static class Solver
     /// <summary>Solves; a cancelled search ends with the best so far.</summary>
     /// <param name="model">The model.</param>
     /// <param name="time">How long at most.</param>
+    /// <param name="enough">Where no answer could be better by more than this part of its cost, the search ends.</param>
     /// <param name="better">Told of each better answer.</param>
     /// <param name="stop">Ends the search early.</param>
     public static (CpSolverStatus Status, CpSolver Solver) Run(
         CpModel model,
         TimeSpan time,
+        double enough,
         Action<CpSolverSolutionCallback> better,
         CancellationToken stop
     )
@@ -35,7 +37,7 @@ internal static class Solver
         {
             StringParameters = string.Create(
                 CultureInfo.InvariantCulture,
-                $"max_time_in_seconds:{Math.Max(0.1, time.TotalSeconds):0.###} num_workers:{Threads} random_seed:1"
+                $"max_time_in_seconds:{Math.Max(0.1, time.TotalSeconds):0.###} num_workers:{Threads} random_seed:1 relative_gap_limit:{enough:0.####}"
             ),
         };
         using var told = new Told(better, stop);

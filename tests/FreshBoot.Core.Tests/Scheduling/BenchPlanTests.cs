@@ -38,7 +38,7 @@ public sealed class BenchPlanTests
                 {
                     var question = AnyBench.Of(seed, 1 + seed % 6, 4, 30, 60);
                     var told = new List<int>();
-                    var solved = BenchSolver.Solve(question, Short, s => told.Add(s.Objective), default);
+                    var solved = BenchSolver.Solve(question, Short, 0, s => told.Add(s.Objective), default);
                     BenchCheck.Faults(question, solved.Answer).ShouldBeEmpty();
                     solved.Objective.ShouldBe(BenchCost.Of(question, solved.Answer).Total);
                     solved.Objective.ShouldBeLessThanOrEqualTo(BenchCost.Of(question, ListRule.Of(question)).Total);
@@ -46,7 +46,7 @@ public sealed class BenchPlanTests
                     // Each that is told is better than the one before.
                     told.ShouldBe(told.Distinct().OrderDescending());
                 },
-                iter: 30,
+                iter: 60,
                 threads: 1
             );
 
@@ -57,7 +57,7 @@ public sealed class BenchPlanTests
                 seed =>
                 {
                     var question = AnyBench.Of(seed, 1 + seed % 2, 2, 3, 6);
-                    var solved = BenchSolver.Solve(question, Short, _ => { }, default);
+                    var solved = BenchSolver.Solve(question, Short, 0, _ => { }, default);
                     solved.State.ShouldBe(SolvedState.Optimal);
                     solved.Objective.ShouldBe(Everything(question, solved.Objective));
                 },
@@ -72,7 +72,7 @@ public sealed class BenchPlanTests
                 seed =>
                 {
                     var first = AnyBench.Of(seed, 4, 4, 30, 120);
-                    var plan = BenchSolver.Solve(first, Short, _ => { }, default).Answer;
+                    var plan = BenchSolver.Solve(first, Short, 0, _ => { }, default).Answer;
                     // One machine stopped: its fault comes before all that was left of it.
                     var stopped = first.Chains[^1];
                     var fault = new BenchTask($"{stopped.Tag}/fault", ["fault"], "", 20, true, []);
@@ -100,7 +100,7 @@ public sealed class BenchPlanTests
                         ],
                         Before = plan.ToDictionary(p => p.Task, StringComparer.Ordinal),
                     };
-                    var solved = BenchSolver.Solve(again, Short, _ => { }, default);
+                    var solved = BenchSolver.Solve(again, Short, 0, _ => { }, default);
                     BenchCheck.Faults(again, solved.Answer).ShouldBeEmpty();
                     foreach (var chain in again.Chains.Where(c => c.GoesOn))
                         solved
@@ -113,6 +113,7 @@ public sealed class BenchPlanTests
                             Before = new Dictionary<string, Placed>(),
                         },
                         Short,
+                        0,
                         _ => { },
                         default
                     );
@@ -188,7 +189,7 @@ public sealed class BenchPlanTests
                     var end = start + task.Minutes;
                     if (BenchCost.LateWeight * Math.Max(0, end - (chain.Due ?? end)) > known)
                         break;
-                    if (new OpenHours(question.People).Of(end) > known || (!first && !task.Hands && start > from))
+                    if (question.Open.Of(end) > known || (!first && !task.Hands && start > from))
                         break;
                     Try([.. so, new Placed(task.Id, person, start, end)]);
                 }
