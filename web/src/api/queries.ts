@@ -44,6 +44,9 @@ export const benchOrder = queryOptions({
   queryFn: () => take(api.GET('/api/bench')),
 });
 
+/** The plan in force, and what everybody does now by it. */
+export const plans = queryOptions({ queryKey: ['plans'], queryFn: () => take(api.GET('/api/plans')) });
+
 export const machines = queryOptions({
   queryKey: ['machines'],
   // The bench shows what stands in bays and runs first, and the latest of the shelf; the rest is found by asking.

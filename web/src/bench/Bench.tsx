@@ -2,7 +2,7 @@ import { useQuery } from '@tanstack/react-query';
 import { useEffect, useState } from 'react';
 import { Link } from 'react-router';
 import type { Schema } from '../api/client';
-import { benchOrder, machines, systems } from '../api/queries';
+import { benchOrder, machines, plans, systems } from '../api/queries';
 import { Ladder } from '../ladder/Ladder';
 import { handsOf, inkOf } from '../ladder/outcomes';
 import { rungs } from '../ladder/rungs';
@@ -39,6 +39,7 @@ export function Bench() {
   const { data, error, isPending } = useQuery(machines);
   const known = useQuery(systems).data ?? [];
   const order = (useQuery(benchOrder).data ?? []).map((w) => w.tag);
+  const planned = (useQuery(plans).data?.now ?? []).filter((n) => n.tag !== null);
   const now = useNow();
   const step = useStep();
   const calls = (data ?? []).filter((m) => m.bay !== null && over(m, now));
@@ -62,6 +63,10 @@ export function Bench() {
         (a.bay ?? 0) - (b.bay ?? 0),
     );
   const ahead = first && running(first)?.ahead;
+  const placeOf = (tag: string | null) => {
+    const bay = data.find((m) => m.tag === tag)?.bay;
+    return bay ? `Bay ${bay}` : tag;
+  };
   const nameOf = (id: string) => systemName(known.find((s) => s.id === id));
 
   return (
@@ -75,17 +80,34 @@ export function Bench() {
               : 'All bays are free. Scan a tag or take a machine in.'}
         </h1>
         <p className="line-clamp-3 w-80 shrink-0 pb-0.5 text-right text-quiet">
-          {ahead && ahead.waitMinutes > 0 && order.length > 1 && (
-            <span className="block">
-              {ahead.handsMinutes} min of hands, then {ahead.waitMinutes} by itself
-            </span>
-          )}
-          {second && (
-            <>
-              then{' '}
-              <span className="font-semibold text-ink">
-                Bay {second.bay}: {lower(wants(second, now))}
+          {planned.length > 0 ? (
+            planned.map((n) => (
+              <span key={n.person} className="block truncate">
+                {n.person}:{' '}
+                <Link
+                  className="font-semibold text-ink hover:underline"
+                  to={`/machines/${n.tag}/${n.begun ? 'run' : 'routes'}`}
+                >
+                  {placeOf(n.tag)}
+                  {n.from && ` from ${clockTime(n.from)}`}
+                </Link>
               </span>
+            ))
+          ) : (
+            <>
+              {ahead && ahead.waitMinutes > 0 && order.length > 1 && (
+                <span className="block">
+                  {ahead.handsMinutes} min of hands, then {ahead.waitMinutes} by itself
+                </span>
+              )}
+              {second && (
+                <>
+                  then{' '}
+                  <span className="font-semibold text-ink">
+                    Bay {second.bay}: {lower(wants(second, now))}
+                  </span>
+                </>
+              )}
             </>
           )}
         </p>

@@ -16,7 +16,7 @@ export function Gives({ plan }: { plan: Schema['PlanSheet'] }) {
   const names = new Map(all.map((o) => [o.order.id, o.order.name]));
   const ids = [...new Set([...plan.gives.map((g) => g.order), ...plan.unfilled.map((u) => u.order)])];
   return (
-    <section aria-label="Which machine for whom" className="pt-6">
+    <section aria-label="Which machine for whom">
       <h2 className="caption border-b-[1.5px] border-ink">Which machine for whom</h2>
       {aside.error && <Failed error={aside.error} />}
       {ids.map((id) => {
@@ -27,8 +27,8 @@ export function Gives({ plan }: { plan: Schema['PlanSheet'] }) {
             <h3 className="flex flex-wrap items-baseline gap-x-3">
               <b className="font-name text-xl">{names.get(id) ?? id}</b>
               <span className="text-quiet">
-                {gives.filter((g) => !g.reserve).length} of it
-                {gives.some((g) => g.reserve) && `, ${gives.filter((g) => g.reserve).length} by its side`}
+                {gives.filter((g) => !g.reserve).length} given
+                {gives.some((g) => g.reserve) && `, ${gives.filter((g) => g.reserve).length} by their side`}
               </span>
               {missing && (
                 <span className="font-semibold text-wall">
@@ -50,13 +50,13 @@ export function Gives({ plan }: { plan: Schema['PlanSheet'] }) {
                     {systemName(known.find((s) => s.id === g.system))}{' '}
                     <span className="text-sm text-quiet">
                       {g.model} · {g.school} · {moneyText(g.money)} · {g.handsOn} min · fit {g.fit} ·{' '}
-                      {percent(g.finishes)} likely
+                      {percent(g.finishes)} come through
                     </span>
                   </span>
                   {g.begun ? (
                     <span className="text-sm text-quiet">begun</span>
                   ) : g.aside === names.get(id) ? (
-                    <span className="text-sm text-quiet">set aside</span>
+                    <span className="text-sm text-quiet">is set aside</span>
                   ) : (
                     !g.reserve && (
                       <button

@@ -30,6 +30,8 @@ const thing: Record<Schema['BenchResource'], string> = {
   programmer: 'Programmer',
 };
 
+const kinds = Object.keys(thing) as Schema['BenchResource'][];
+
 const ways = {
   person: 'By person',
   thing: 'By bay, stick and drop',
@@ -160,7 +162,7 @@ function Lane({
                 to={`/machines/${piece.tag}/run`}
                 aria-label={`${piece.tag}, ${spanText(piece)}: ${piece.says}`}
                 data-piece={piece.kind}
-                className={`flex h-full min-w-[3px] items-center overflow-hidden rounded-plate px-0.5 font-value text-[12px] leading-none ${looks(piece)}`}
+                className={`flex h-full min-w-[3px] items-center overflow-hidden rounded-plate px-0.5 font-value text-[11px] leading-none ${looks(piece)}`}
                 onMouseEnter={() => {
                   point(piece);
                 }}
@@ -168,8 +170,8 @@ function Lane({
                   point(piece);
                 }}
               >
-                {width * 1050 > 32 && piece.kind !== 'wait' && !slim && (
-                  <span className="mx-auto">{piece.tag.split('-').at(-1)}</span>
+                {width * 1050 > 25 && piece.kind !== 'wait' && !slim && (
+                  <span className="mx-auto tracking-tight">{piece.tag.split('-').at(-1)}</span>
                 )}
                 {piece.moved && <span className="ml-auto font-bold">‹›</span>}
               </Link>
@@ -226,7 +228,13 @@ const byMachine = (plan: Plan): Row[] =>
   }));
 
 const byThing = (plan: Plan): Row[] =>
-  [...new Set(plan.units.map((u) => `${u.what} ${u.number}`))]
+  [
+    ...new Set(
+      plan.units
+        .toSorted((a, b) => kinds.indexOf(a.what) - kinds.indexOf(b.what) || a.number - b.number)
+        .map((u) => `${u.what} ${u.number}`),
+    ),
+  ]
     .map((name) => plan.units.filter((u) => `${u.what} ${u.number}` === name))
     .map((units) => ({
       name: units[0] ? `${thing[units[0].what]} ${units[0].number}` : '',

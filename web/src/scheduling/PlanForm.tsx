@@ -74,7 +74,7 @@ export function PlanForm({ view }: { view: Schema['PlansView'] }) {
               }}
             />
           </div>
-          <div className="flex flex-wrap gap-x-3">
+          <div className="flex flex-wrap gap-x-2">
             {days.map((name, d) => (
               <Tick
                 key={name}
@@ -175,16 +175,21 @@ const fresh = (name: string): Person => ({
 });
 
 function Time({ label, value, set }: { label: string; value: string; set: (value: string) => void }) {
+  const [typed, setTyped] = useState(value.slice(0, 5));
   return (
     <label className="block shrink-0">
       <span className="caption block">{label}</span>
       <input
-        type="time"
         required
-        value={value.slice(0, 5)}
-        className="h-9 w-[86px] border-b-2 border-ink bg-transparent"
+        inputMode="numeric"
+        pattern="([01]?[0-9]|2[0-3]):[0-5][0-9]"
+        title="Hours and minutes, such as 9:00"
+        value={typed}
+        className="h-9 w-[58px] border-b-2 border-ink bg-transparent font-value"
         onChange={(event) => {
-          set(`${event.target.value}:00`);
+          setTyped(event.target.value);
+          const [hour = '', minute] = event.target.value.split(':');
+          if (minute?.length === 2) set(`${hour.padStart(2, '0')}:${minute}:00`);
         }}
       />
     </label>
