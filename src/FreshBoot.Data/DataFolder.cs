@@ -8,6 +8,7 @@ using FreshBoot.Data.Identity;
 using FreshBoot.Data.Images;
 using FreshBoot.Data.Intake;
 using FreshBoot.Data.Jobs;
+using FreshBoot.Data.Logbook;
 using FreshBoot.Data.Media;
 using FreshBoot.Data.Orders;
 using FreshBoot.Data.Parts;
@@ -144,6 +145,7 @@ public static class DataServices
             .AddSingleton<RecipeStore>()
             .AddSingleton<MediumStore>()
             .AddSingleton<JobStore>()
+            .AddSingleton<LogStore>()
             .AddDbContextFactory<FreshBootDb>(options =>
                 options.UseSqlite($"Data Source={folder.Database}").AddInterceptors(new DurableConnections())
             );

@@ -26,6 +26,7 @@ using FreshBoot.Server.Images;
 using FreshBoot.Server.Intake;
 using FreshBoot.Server.Jobs;
 using FreshBoot.Server.Layouts;
+using FreshBoot.Server.Logbook;
 using FreshBoot.Server.Media;
 using FreshBoot.Server.Orders;
 using FreshBoot.Server.Parts;
@@ -92,7 +93,7 @@ internal static class App
         builder.Services.AddSingleton(new ShopName(settings["shop"] ?? "Millrace Reuse Workshop"));
         builder.Services.AddSingleton<Shop>();
         builder.Services.AddSingleton<MachineIndex>();
-        builder.Services.AddSingleton<MachineLog>();
+        builder.Services.AddSingleton<ShopLog>();
         builder.Services.AddSingleton<ProbeCodes>();
         builder.Services.AddSingleton(new ProbeScript(Path.Combine(home, "probe", "fresh-boot-probe.sh")));
         builder.Services.AddSingleton<TakeBundle>();
@@ -215,6 +216,7 @@ internal static class App
         api.MapBackups();
         api.MapUpkeep();
         api.MapPlans();
+        api.MapLog();
         api.MapPreparation();
         api.MapMedia();
         api.MapLayouts();

@@ -57,6 +57,7 @@ const faultPage = async () => ({ Component: (await import('./diagnosis/FaultView
 const practicesPage = async () => ({ Component: (await import('./practice/Practices')).Practices });
 const practicePage = async () => ({ Component: (await import('./practice/Practice')).Practice });
 const planPage = async () => ({ Component: (await import('./scheduling/PlanPage')).PlanPage });
+const logPage = async () => ({ Component: (await import('./logbook/LogPage')).LogPage });
 const duePage = async () => ({ Component: (await import('./upkeep/DuePage')).DuePage });
 const backupsPage = async () => ({ Component: (await import('./backups/Backups')).Backups });
 const mediaPage = async () => ({ Component: (await import('./media/Media')).Media });
@@ -89,6 +90,7 @@ const router = createBrowserRouter([
       { path: 'catalogue/:kind', lazy: editor },
       { path: 'catalogue/:kind/:id', lazy: editor },
       { path: 'plan', lazy: planPage },
+      { path: 'log', lazy: logPage },
       { path: 'due', lazy: duePage },
       { path: 'backups', lazy: backupsPage },
       { path: 'practice', lazy: practicesPage },

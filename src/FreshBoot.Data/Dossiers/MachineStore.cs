@@ -228,19 +228,6 @@ public sealed class MachineStore(IDbContextFactory<FreshBootDb> databases, DataF
         return [.. rows.Select(r => Past(r, back))];
     }
 
-    /// <summary>What people ever said of a machine, and took back; oldest first.</summary>
-    public async Task<IReadOnlyList<(string Key, PastReading Said)>> SaidAsync(string tag, CancellationToken stop)
-    {
-        await using var db = await databases.CreateDbContextAsync(stop);
-        var machine = await RowAsync(db, tag, stop);
-        var rows = await db
-            .FactHistory.AsNoTracking()
-            .Where(f => f.MachineId == machine.Id && f.Origin != nameof(Origin.Probed))
-            .OrderBy(f => f.Receipt)
-            .ToListAsync(stop);
-        return [.. rows.Select(r => (r.Key, Past(r, [])))];
-    }
-
     private static PastReading Past(FactRow row, IReadOnlyList<BundleRow> back) =>
         new(
             JsonSerializer.Deserialize<FactValue>(row.Value, JsonSerializerOptions.Web),

@@ -47,15 +47,6 @@ internal static class MachineEndpoints
             .WithSummary("Every system held against a machine: ten rungs each, bottom first")
             .ProducesProblem(StatusCodes.Status404NotFound);
 
-        app.MapGet(
-                "/api/machines/{tag}/log",
-                (string tag, MachineLog log, CancellationToken stop) => log.OfAsync(Given.Tag(tag, "tag"), stop)
-            )
-            .WithSummary(
-                "What happened to a machine: what people said, probes, photographs, runs with their notes, work made"
-            )
-            .ProducesProblem(StatusCodes.Status404NotFound);
-
         app.MapPut(
                 "/api/machines/{tag}/aim",
                 async (

@@ -4033,6 +4033,107 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/log": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Everything that happened, the latest first: by words and days */
+        get: {
+            parameters: {
+                query?: {
+                    everything?: boolean;
+                    find?: string;
+                    from?: string;
+                    take?: number;
+                    to?: string;
+                };
+                header?: never;
+                path?: never;
+                cookie?: never;
+            };
+            requestBody?: never;
+            responses: {
+                /** @description OK */
+                200: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/json": components["schemas"]["LogFound"];
+                    };
+                };
+                /** @description Bad Request */
+                400: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/problem+json": components["schemas"]["ProblemDetails"];
+                    };
+                };
+            };
+        };
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/log.csv": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** The same as a table, all of it */
+        get: {
+            parameters: {
+                query?: {
+                    everything?: boolean;
+                    find?: string;
+                    from?: string;
+                    to?: string;
+                };
+                header?: never;
+                path?: never;
+                cookie?: never;
+            };
+            requestBody?: never;
+            responses: {
+                /** @description OK */
+                200: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "text/csv": string;
+                    };
+                };
+                /** @description Bad Request */
+                400: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/problem+json": components["schemas"]["ProblemDetails"];
+                    };
+                };
+            };
+        };
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/machines": {
         parameters: {
             query?: never;
@@ -6135,7 +6236,7 @@ export interface paths {
             path?: never;
             cookie?: never;
         };
-        /** What happened to a machine: what people said, probes, photographs, runs with their notes, work made */
+        /** What happened to a machine, the latest first: said, read, made and done */
         get: {
             parameters: {
                 query?: never;
@@ -10155,6 +10256,12 @@ export interface components {
              * @default nobody
              */
             by: string;
+            /**
+             * Format: double
+             * @description Where none could be better by more than this part of its cost, 0 to 1, the solver stops looking.
+             * @default 0
+             */
+            enough: number;
             /** @description Who works. */
             people: components["schemas"]["PlanPerson"][];
             resources: null | components["schemas"]["PlanResources"];
@@ -12611,7 +12718,22 @@ export interface components {
          * @enum {unknown}
          */
         LoaderSignatures: "all" | "installedOnly" | "none";
-        /** @description Something that happened to a machine. */
+        /** @description What was found. */
+        LogFound: {
+            /**
+             * Format: int32
+             * @description Lines there are.
+             */
+            all: number;
+            /**
+             * Format: int32
+             * @description Lines that were found.
+             */
+            found: number;
+            /** @description The latest of those. */
+            lines: components["schemas"]["LogLine"][];
+        };
+        /** @description Something that happened. */
         LogLine: {
             /** @description What it is about: a fact, a step, the probe, a twin. */
             about: string;
@@ -12631,6 +12753,8 @@ export interface components {
             photo: null | number;
             /** @description What happened, in words. */
             says: string;
+            /** @description The machine; null for none. */
+            tag: null | string;
         };
         /**
          * @description Who looks after the machines later.
@@ -13525,7 +13649,7 @@ export interface components {
         };
         /** @description Somebody who works, and when. */
         PlanPerson: {
-            /** @description The days of the week; Monday to Friday where none are named. */
+            /** @description The days of the week, 0 for Sunday; Monday to Friday where none are named. */
             days: null | components["schemas"]["DayOfWeek"][];
             /**
              * Format: time

@@ -1,6 +1,7 @@
 import { useQuery } from '@tanstack/react-query';
 import { useState } from 'react';
 import { logOf } from '../api/queries';
+import { LogRow } from '../logbook/LogRow';
 import { Failed } from '../shell/States';
 import { dayAndTime } from '../shell/time';
 
@@ -35,26 +36,7 @@ export function Log({ tag }: { tag: string }) {
           </label>
           <ol aria-label="Log of the machine">
             {lines.map((line, i) => (
-              <li
-                key={`${line.at} ${i}`}
-                className="grid grid-cols-[10.5rem_minmax(0,1fr)_9rem] items-baseline gap-x-4 border-t border-rule py-1"
-              >
-                <span className="font-value text-sm text-quiet">{dayAndTime(line.at)}</span>
-                <span className="min-w-0">
-                  <span className="block truncate text-sm text-quiet">{line.about}</span>
-                  {line.says}
-                  {line.photo !== null && (
-                    <a href={`/api/machines/${tag}/photos/${line.photo}`} target="_blank" rel="noreferrer">
-                      <img
-                        src={`/api/machines/${tag}/photos/${line.photo}`}
-                        alt={`Photograph: ${line.says}`}
-                        className="mt-1 h-16 border border-quiet object-cover"
-                      />
-                    </a>
-                  )}
-                </span>
-                <span className="text-right text-sm text-quiet">{line.by ?? 'read from it'}</span>
-              </li>
+              <LogRow key={`${line.at} ${i}`} line={line} when={dayAndTime(line.at)} />
             ))}
           </ol>
         </>

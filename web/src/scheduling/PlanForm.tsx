@@ -41,7 +41,7 @@ export function PlanForm({ view }: { view: Schema['PlansView'] }) {
       onSubmit={(event) => {
         event.preventDefault();
         make
-          .mutateAsync({ people, resources, seconds: Number(seconds), anew, by: who || nobody })
+          .mutateAsync({ people, resources, seconds: Number(seconds), enough: 0, anew, by: who || nobody })
           .then((begun) => {
             setJob(begun.id);
           })

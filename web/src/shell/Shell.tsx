@@ -28,6 +28,7 @@ export function Shell() {
           <Way to="/wanted">Wanted</Way>
           <Way to="/plan">Plan</Way>
           <Way to="/due">Due</Way>
+          <Way to="/log">Log</Way>
           <Way to="/catalogue">Catalogue</Way>
           <Way to="/shelf/images" under={['/shelf', '/images']}>
             Shelf

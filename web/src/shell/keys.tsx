@@ -45,6 +45,7 @@ export function Keys() {
     ['e', 'Sticks and discs', () => void go('/shelf/media')],
     ['a', 'Parts shelf', () => void go('/shelf')],
     ['7', 'Plan', () => void go('/plan')],
+    ['0', 'What happened', () => void go('/log')],
     ['8', 'What falls due', () => void go('/due')],
     ['9', 'Back-ups', () => void go('/backups')],
     ['z', 'Practice', () => void go('/practice')],

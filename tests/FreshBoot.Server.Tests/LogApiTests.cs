@@ -1,0 +1,79 @@
+using System.Net;
+using System.Net.Http.Json;
+using System.Text.Json;
+
+namespace FreshBoot.Server.Tests;
+
+/// <summary>Everything that happened in the demo shop, found by words and days.</summary>
+public sealed class LogApiTests(DemoWorkshop demo) : IClassFixture<DemoWorkshop>
+{
+    private readonly HttpClient _client = demo.Client;
+
+    private async Task<JsonElement> FindAsync(string query) =>
+        await _client.GetFromJsonAsync<JsonElement>($"/api/log?{query}");
+
+    private static string[] Says(JsonElement found) =>
+        [.. found.GetProperty("lines").EnumerateArray().Select(l => l.GetProperty("says").GetString()!)];
+
+    [Fact]
+    public async Task Every_word_narrows_and_what_is_said_next_is_found_at_once_and_once()
+    {
+        var driver = new RunDriver(_client);
+        await driver.EnterAsync("MR-0404", "location.shelf", "Quince shelf");
+        var found = await FindAsync("find=QUINCE%20mr-0404%20pim");
+        found.GetProperty("found").GetInt32().ShouldBe(1);
+        Says(found).ShouldBe(["Quince shelf (seen)."]);
+        (await FindAsync("find=quince%20mr-0405")).GetProperty("found").GetInt32().ShouldBe(0);
+        // Said again it is another line, the latest first.
+        await driver.EnterAsync("MR-0404", "location.shelf", "Quince shelf, top");
+        Says(await FindAsync("find=quince")).ShouldBe(["Quince shelf, top (seen).", "Quince shelf (seen)."]);
+        // The machine’s own log has the same lines.
+        var own = await _client.GetFromJsonAsync<JsonElement>("/api/machines/MR-0404/log");
+        own.EnumerateArray()
+            .Count(l => l.GetProperty("says").GetString()!.StartsWith("Quince", StringComparison.Ordinal))
+            .ShouldBe(2);
+    }
+
+    [Fact]
+    public async Task The_latest_stand_first_and_steps_that_went_as_written_only_where_asked_for()
+    {
+        var plain = await FindAsync("take=5000");
+        var times = plain.GetProperty("lines").EnumerateArray().Select(l => l.GetProperty("at").GetDateTimeOffset());
+        times.ShouldBe(times.OrderDescending());
+        var whole = await FindAsync("everything=true&take=5000");
+        whole.GetProperty("found").GetInt32().ShouldBeGreaterThan(plain.GetProperty("found").GetInt32());
+        whole.GetProperty("found").GetInt32().ShouldBe(whole.GetProperty("all").GetInt32());
+        plain.GetProperty("lines").EnumerateArray().ShouldAllBe(l => !l.GetProperty("minor").GetBoolean());
+        // Where fewer are asked for, the rest is counted.
+        var few = await FindAsync("take=3");
+        few.GetProperty("lines").GetArrayLength().ShouldBe(3);
+        few.GetProperty("found").GetInt32().ShouldBe(plain.GetProperty("found").GetInt32());
+    }
+
+    [Fact]
+    public async Task Days_are_the_workshops_own_and_the_last_one_counts_whole()
+    {
+        var now = (await _client.GetFromJsonAsync<JsonElement>("/api/health")).GetProperty("now").GetDateTimeOffset();
+        var all = (await FindAsync("everything=true")).GetProperty("all").GetInt32();
+        int Upto(JsonElement found) => found.GetProperty("found").GetInt32();
+        Upto(await FindAsync($"everything=true&to={now:yyyy-MM-dd}")).ShouldBe(all);
+        Upto(await FindAsync($"everything=true&from={now.AddDays(1):yyyy-MM-dd}")).ShouldBe(0);
+        var before = Upto(await FindAsync($"everything=true&to={now.AddDays(-1):yyyy-MM-dd}"));
+        var today = Upto(await FindAsync($"everything=true&from={now:yyyy-MM-dd}"));
+        (before + today).ShouldBe(all);
+        var wrong = await _client.GetAsync("/api/log?from=2026-12-02&to=2026-12-01");
+        wrong.StatusCode.ShouldBe(HttpStatusCode.BadRequest);
+        (await wrong.JsonAsync()).GetProperty("where").GetString().ShouldBe("from");
+    }
+
+    [Fact]
+    public async Task All_of_it_comes_out_as_a_table_in_which_nothing_runs()
+    {
+        await new RunDriver(_client).EnterAsync("MR-0405", "location.shelf", "=2+2");
+        var table = await _client.GetStringAsync("/api/log.csv?everything=true");
+        var lines = table.Split("\r\n", StringSplitOptions.RemoveEmptyEntries);
+        lines[0].ShouldBe("at,tag,by,about,says");
+        lines.Length.ShouldBeGreaterThan((await FindAsync("everything=true")).GetProperty("all").GetInt32());
+        table.ShouldContain("'=2+2");
+    }
+}
