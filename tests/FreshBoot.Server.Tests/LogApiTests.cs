@@ -19,14 +19,14 @@ public sealed class LogApiTests(DemoWorkshop demo) : IClassFixture<DemoWorkshop>
     public async Task Every_word_narrows_and_what_is_said_next_is_found_at_once_and_once()
     {
         var driver = new RunDriver(_client);
-        await driver.EnterAsync("MR-0404", "location.shelf", "Quince shelf");
+        await driver.EnterAsync("MR-0404", "os.name", "Quince 4");
         var found = await FindAsync("find=QUINCE%20mr-0404%20pim");
         found.GetProperty("found").GetInt32().ShouldBe(1);
-        Says(found).ShouldBe(["Quince shelf (seen)."]);
+        Says(found).ShouldBe(["Quince 4 (seen)."]);
         (await FindAsync("find=quince%20mr-0405")).GetProperty("found").GetInt32().ShouldBe(0);
         // Said again it is another line, the latest first.
-        await driver.EnterAsync("MR-0404", "location.shelf", "Quince shelf, top");
-        Says(await FindAsync("find=quince")).ShouldBe(["Quince shelf, top (seen).", "Quince shelf (seen)."]);
+        await driver.EnterAsync("MR-0404", "os.name", "Quince 4, release 2");
+        Says(await FindAsync("find=quince")).ShouldBe(["Quince 4, release 2 (seen).", "Quince 4 (seen)."]);
         // The machine’s own log has the same lines.
         var own = await _client.GetFromJsonAsync<JsonElement>("/api/machines/MR-0404/log");
         own.EnumerateArray()
@@ -69,7 +69,7 @@ public sealed class LogApiTests(DemoWorkshop demo) : IClassFixture<DemoWorkshop>
     [Fact]
     public async Task All_of_it_comes_out_as_a_table_in_which_nothing_runs()
     {
-        await new RunDriver(_client).EnterAsync("MR-0405", "location.shelf", "=2+2");
+        await new RunDriver(_client).EnterAsync("MR-0405", "os.name", "=2+2");
         var table = await _client.GetStringAsync("/api/log.csv?everything=true");
         var lines = table.Split("\r\n", StringSplitOptions.RemoveEmptyEntries);
         lines[0].ShouldBe("at,tag,by,about,says");

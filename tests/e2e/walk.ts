@@ -40,12 +40,18 @@ export async function bring(page: Page, bundle: Buffer) {
 }
 
 /** A bundle of a machine, as the probe packs it, with the code that it was given. */
-export function bundleOf(dmi: string, code?: string, memoryKb = 2_013_000): Buffer {
+export function bundleOf(
+  dmi: string,
+  code?: string,
+  memoryKb = 2_013_000,
+  more: Record<string, string> = {},
+): Buffer {
   const folder = mkdtempSync(join(tmpdir(), 'fresh-boot-bundle-'));
   const sources: Record<string, string> = {
     'meminfo.txt': `MemTotal:        ${memoryKb} kB\n`,
     'efi.txt': 'folder yes\nword 64\n',
     'dmi.txt': dmi,
+    ...more,
   };
   const manifest = [
     'fresh-boot-probe 1',

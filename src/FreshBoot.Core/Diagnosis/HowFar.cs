@@ -7,7 +7,10 @@ public static class HowFar
     public static IReadOnlyList<(Rung Rung, string Sees)> All { get; } =
     [
         (Rung.Release, "It asks for somebody’s sign-in, password or key before anything can be done."),
-        (Rung.Parts, "No light, no fan, no picture; or it beeps, and no maker’s logo comes."),
+        (
+            Rung.Parts,
+            "No light, no fan, no picture; it beeps, and no maker’s logo comes; or memory that is fitted is not there."
+        ),
         (Rung.Firmware, "The maker’s logo comes or came; a switch, the chip or Secure Boot is in the way."),
         (Rung.Medium, "The stick or disc is not listed, or it is chosen and nothing of it starts."),
         (Rung.Setup, "The installer comes up, and refuses, asks what it should not, or its picker returns."),

@@ -327,12 +327,13 @@ public static class Acceptance
 
     private static (Proof, string) Memory(IFacts now, IFacts planned, bool probed)
     {
-        if (
-            !probed
-            || now.Number("memory.visibleMiB") is not { } seen
-            || planned.Number("memory.installedMiB") is not { } fitted
-        )
+        if (!probed)
             return NoProbe;
+        if (now.Number("memory.visibleMiB") is not { } seen)
+            return (Proof.Open, "the new bundle does not say how much it sees: enter it among the facts");
+        // Written down in the course of the work it counts as well.
+        if ((planned.Number("memory.installedMiB") ?? now.Number("memory.installedMiB")) is not { } fitted)
+            return (Proof.Open, $"{Quantity.Memory(seen)} are seen; enter among the facts what is fitted");
         var share = $"{Quantity.Memory(seen)} of {Quantity.Memory(fitted)}";
         if (seen > fitted)
             return (
@@ -346,12 +347,12 @@ public static class Acceptance
 
     private static (Proof, string) Drive(IFacts now, IFacts planned, bool probed)
     {
-        if (
-            !probed
-            || now.Number("storage.0.sizeBytes") is not { } size
-            || planned.Number("storage.0.sizeBytes") is not { } wanted
-        )
+        if (!probed)
             return NoProbe;
+        if (now.Number("storage.0.sizeBytes") is not { } size)
+            return (Proof.Open, "the new bundle does not read it: enter its size among the facts");
+        if (planned.Number("storage.0.sizeBytes") is not { } wanted)
+            return (Proof.Proved, $"{Quantity.Drive(size)}; the plan knew of none before");
         // Drives of one printed size differ by a few per cent.
         return Math.Abs(size - wanted) * 20 <= wanted
             ? (Proof.Proved, Quantity.Drive(size))
@@ -396,12 +397,15 @@ public static class Acceptance
 
     private static (Proof, string) Start(IFacts now, IFacts planned, bool probed)
     {
-        if (
-            !probed
-            || now.Word("firmware.startedBy") is not { } by
-            || planned.Word("firmware.startedBy") is not { } wanted
-        )
+        if (!probed)
             return NoProbe;
+        if (now.Word("firmware.startedBy") is not { } by)
+            return (Proof.Open, "the new bundle does not say how it was started: enter it among the facts");
+        if (planned.Word("firmware.startedBy") is not { } wanted)
+            return (
+                Proof.Proved,
+                $"by {FactText.Show("firmware.startedBy", FactValue.Of(by))}; the plan took it as it came"
+            );
         var shown = FactText.Show("firmware.startedBy", FactValue.Of(by));
         return (by == wanted ? Proof.Proved : Proof.Failed, $"by {shown}");
     }

@@ -70,6 +70,21 @@ public class AcceptanceTests
     public void What_nobody_has_shown_is_open_and_never_proved(int line, string key) =>
         Proof(line, With((key, null))).ShouldBe(Core.Handover.Proof.Open);
 
+    [Theory]
+    [InlineData(1, "memory.installedMiB", "enter among the facts what is fitted", "Open")]
+    [InlineData(2, "storage.0.sizeBytes", "the plan knew of none before", "Proved")]
+    [InlineData(3, "firmware.startedBy", "the plan took it as it came", "Proved")]
+    public void What_nobody_knew_before_the_work_is_no_dead_end(int line, string key, string says, string proof)
+    {
+        var before = Facts.GoodBut((key, null));
+        var now = line == 1 ? With((key, null)) : With();
+        var told = Acceptance.Lines(Question(before, now))[line];
+        told.Says.ShouldContain(says);
+        told.Proof.ToString().ShouldBe(proof);
+        // Written down now, it counts.
+        Acceptance.Lines(Question(before, With()))[line].Proof.ShouldBe(Core.Handover.Proof.Proved);
+    }
+
     [Fact]
     public void Without_a_second_probe_the_first_proves_nothing()
     {
