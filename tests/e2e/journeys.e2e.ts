@@ -138,6 +138,8 @@ const views = [
   '/orders',
   '/wanted',
   '/due',
+  '/log',
+  '/plan',
   '/backups',
   '/practice',
   '/practice/practice-first-clean',

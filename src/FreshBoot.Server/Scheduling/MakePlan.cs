@@ -69,7 +69,7 @@ internal sealed class MakePlan(
         var latest = await runs.LatestAsync(stop);
         return new PlansView(
             job?.Id,
-            plan,
+            plan is null ? null : plan with { Gives = await AsTheyStandAsync(plan.Gives, latest, stop) },
             plan is null ? [] : [.. plan.People.Select(p => Now(plan, p.Name, latest))],
             plan?.People
                 ??
@@ -89,6 +89,29 @@ internal sealed class MakePlan(
                 ],
             plan?.Resources ?? await ShopHasAsync(stop)
         );
+    }
+
+    /// <summary>What was given, with what has been set aside and begun since.</summary>
+    private async Task<IReadOnlyList<PlanGive>> AsTheyStandAsync(
+        IReadOnlyList<PlanGive> gives,
+        IReadOnlyDictionary<string, StoredRun> latest,
+        CancellationToken stop
+    )
+    {
+        var now = await index.DossiersAsync([.. gives.Select(g => g.Tag)], stop);
+        return
+        [
+            .. gives.Select(g =>
+                g with
+                {
+                    Aside =
+                        now.GetValueOrDefault(g.Tag)?.Word("order.name") is { } name && name != Order.Nobody
+                            ? name
+                            : null,
+                    Begun = latest.GetValueOrDefault(g.Tag) is { State.GivenUpAt: null },
+                }
+            ),
+        ];
     }
 
     private async Task<JobSheet?> InForceAsync(CancellationToken stop) =>
