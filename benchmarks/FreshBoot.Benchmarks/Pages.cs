@@ -49,6 +49,11 @@ public class Pages
             "/api/bench",
             "/api/machines/{tag}/handover",
             "/api/runs/{run}",
+            "/api/due",
+            "/api/canaries",
+            "/api/plans",
+            "/api/log?find=note%20150%20f-00",
+            "/api/log?find=nothing-says-this&everything=true",
         ];
 
     /// <summary>The answer that is measured now.</summary>

@@ -323,6 +323,13 @@ internal sealed class MachineIndex : IDisposable
         return [.. Sorted().Select(e => e.Machine)];
     }
 
+    /// <summary>The latest run of each machine that has one, given up or not.</summary>
+    public async Task<IReadOnlyDictionary<string, StoredRun>> LatestRunsAsync(CancellationToken stop)
+    {
+        await LoadAsync(stop);
+        return _latest;
+    }
+
     /// <summary>Every machine with its dossier and all that follows from it, by tag.</summary>
     public async Task<IReadOnlyList<(string Tag, Dossier Dossier)>> DossiersAsync(CancellationToken stop)
     {

@@ -8,7 +8,6 @@ using FreshBoot.Core.Runs;
 using FreshBoot.Core.Scheduling;
 using FreshBoot.Core.Sheets;
 using FreshBoot.Data.Diagnosis;
-using FreshBoot.Data.Dossiers;
 using FreshBoot.Data.Parts;
 using FreshBoot.Data.Runs;
 using FreshBoot.Server.Dossiers;
@@ -42,7 +41,6 @@ internal sealed record PlanMatter(
 
 /// <summary>Gathers what a plan is made from: orders, machines with their routes, sheets and chances, and the runs that are open.</summary>
 internal sealed class GatherPlan(
-    MachineStore machines,
     RunStore runs,
     PartStore parts,
     DiagnosisStore searches,
@@ -61,7 +59,7 @@ internal sealed class GatherPlan(
     {
         var (timed, recorded) = await runs.TimesAsync(stop);
         var (times, found) = (new LearnedTimes(timed), await searches.FoundAsync(stop));
-        var latest = await runs.LatestAsync(stop);
+        var latest = await index.LatestRunsAsync(stop);
         var standing = await index.OrdersAsync(stop);
         var wanting = standing
             .OrderBy(o => o.Order.Due ?? DateOnly.MaxValue)
@@ -72,7 +70,7 @@ internal sealed class GatherPlan(
         var open = new List<(StoredRun, Order?)>();
         var left = new List<PlanLeft>();
         var aside = new Dictionary<string, string>(StringComparer.Ordinal);
-        var all = await machines.ListAsync(stop);
+        var all = await index.AllAsync(stop);
         for (var i = 0; i < all.Count; i++)
         {
             stop.ThrowIfCancellationRequested();

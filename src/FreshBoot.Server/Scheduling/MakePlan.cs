@@ -16,7 +16,6 @@ namespace FreshBoot.Server.Scheduling;
 internal sealed class MakePlan(
     GatherPlan gather,
     MachineIndex index,
-    RunStore runs,
     MediumStore media,
     JobRunner jobs,
     Shop shop,
@@ -66,7 +65,7 @@ internal sealed class MakePlan(
     {
         var job = await InForceAsync(stop);
         var plan = job?.Result?.Plan;
-        var latest = await runs.LatestAsync(stop);
+        var latest = await index.LatestRunsAsync(stop);
         return new PlansView(
             job?.Id,
             plan is null ? null : plan with { Gives = await AsTheyStandAsync(plan.Gives, latest, stop) },

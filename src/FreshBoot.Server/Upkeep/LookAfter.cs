@@ -3,7 +3,6 @@ using FreshBoot.Core.Dossiers;
 using FreshBoot.Core.Upkeep;
 using FreshBoot.Data.Dossiers;
 using FreshBoot.Data.Orders;
-using FreshBoot.Data.Runs;
 using FreshBoot.Formats.Texts;
 using FreshBoot.Server.Catalogue;
 using FreshBoot.Server.Dossiers;
@@ -30,8 +29,7 @@ internal sealed record RecallSheet(int Left, IReadOnlyList<TouchedMachine> Touch
 
 /// <summary>Looks after the machines that have left: what falls due, and whom a change of the catalogue touches.</summary>
 internal sealed class LookAfter(
-    MachineStore machines,
-    RunStore runs,
+    MachineIndex index,
     OrderStore orders,
     CatalogueKeeper keeper,
     OwnerLanguages languages,
@@ -45,23 +43,23 @@ internal sealed class LookAfter(
     /// <summary>The machines that have left, by tag.</summary>
     public async Task<IReadOnlyList<KeptMachine>> KeptAsync(CancellationToken stop)
     {
-        var latest = await runs.LatestAsync(stop);
+        var latest = await index.LatestRunsAsync(stop);
         var kept = new List<KeptMachine>();
-        foreach (var machine in await machines.ListAsync(stop))
+        var gone = (await index.AllAsync(stop))
+            .Where(m => latest.TryGetValue(m.Tag, out var run) && run.State.FinishedAt is not null)
+            .Select(m => (Machine: m, Left: Last(m, LeaveShop.LeftKey)))
+            .Where(m => m.Left?.Value == FactValue.Of("yes"))
+            .ToArray();
+        var dossiers = await index.DossiersAsync([.. gone.Select(m => m.Machine.Tag)], stop);
+        foreach (var (machine, left) in gone)
         {
-            var left = Last(machine, LeaveShop.LeftKey);
-            if (
-                left?.Value != FactValue.Of("yes")
-                || !latest.TryGetValue(machine.Tag, out var run)
-                || run.State.FinishedAt is null
-            )
-                continue;
-            var facts = shop.Dossier(machine);
+            var run = latest[machine.Tag];
+            var facts = dossiers[machine.Tag];
             kept.Add(
                 new KeptMachine(
                     machine.Tag,
                     MachineName.Of(facts),
-                    DateOnly.FromDateTime(TimeZoneInfo.ConvertTime(left.TakenAt, clock.LocalTimeZone).Date),
+                    DateOnly.FromDateTime(TimeZoneInfo.ConvertTime(left!.TakenAt, clock.LocalTimeZone).Date),
                     run.Route,
                     facts,
                     [.. run.Steps.Select(s => s.Fragment).Distinct(StringComparer.Ordinal)]
@@ -74,12 +72,12 @@ internal sealed class LookAfter(
     /// <summary>Which changes want a canary, what was tried on it, and what the owners hear of it.</summary>
     public async Task<IReadOnlyList<WatchedChange>> WatchedAsync(CancellationToken stop)
     {
-        var latest = await runs.LatestAsync(stop);
-        var canaries = (await machines.ListAsync(stop))
+        var latest = await index.LatestRunsAsync(stop);
+        var canaries = (await index.AllAsync(stop))
+            .Where(m => latest.TryGetValue(m.Tag, out var run) && run.State.FinishedAt is not null)
             .Where(m => Last(m, CanaryKey)?.Value == FactValue.Of("yes"))
             // One that has left is not here to be tried on.
             .Where(m => Last(m, LeaveShop.LeftKey)?.Value != FactValue.Of("yes"))
-            .Where(m => latest.TryGetValue(m.Tag, out var run) && run.State.FinishedAt is not null)
             .Select(m => new CanaryMachine(
                 m.Tag,
                 MachineName.Of(shop.Dossier(m)),
