@@ -17,6 +17,7 @@ using FreshBoot.Server.Demo;
 using FreshBoot.Server.Diagnosis;
 using FreshBoot.Server.Dossiers;
 using FreshBoot.Server.Exchange;
+using FreshBoot.Server.Figures;
 using FreshBoot.Server.Firmware;
 using FreshBoot.Server.Fleet;
 using FreshBoot.Server.Handover;
@@ -119,6 +120,7 @@ internal static class App
         builder.Services.AddHostedService<BackupSchedule>();
         builder.Services.AddSingleton<PackHandover>();
         builder.Services.AddSingleton<LookAfter>();
+        builder.Services.AddSingleton<AddUp>();
         builder.Services.AddSingleton<GatherPlan>();
         builder.Services.AddSingleton<MakePlan>();
         builder.Services.AddSingleton<AddMedium>();
@@ -217,6 +219,7 @@ internal static class App
         api.MapUpkeep();
         api.MapPlans();
         api.MapLog();
+        api.MapFigures();
         api.MapPreparation();
         api.MapMedia();
         api.MapLayouts();

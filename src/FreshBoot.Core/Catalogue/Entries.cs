@@ -644,6 +644,20 @@ public sealed record PriceEntry(
     public string? System { get; init; }
 }
 
+/// <summary>What a machine of a kind weighs, for what the shop tells of what it keeps in use.</summary>
+/// <param name="Id">Its id.</param>
+/// <param name="About">Which kind.</param>
+/// <param name="Grams">Its weight, in grams.</param>
+/// <param name="When">For which machines it counts; null for all that no entry before it is for.</param>
+/// <param name="Evidence">Where it is known from.</param>
+public sealed record WeightEntry(
+    string Id,
+    string About,
+    int Grams,
+    [property: JsonIgnore] Condition? When,
+    Evidence Evidence
+);
+
 /// <summary>Another computer of the shop, on which some cures are carried out.</summary>
 /// <param name="Id">Its id.</param>
 /// <param name="About">Which it is.</param>

@@ -47,6 +47,7 @@ public static class PackEdits
         "smallBoards",
         "memory",
         "prices",
+        "weights",
         "computers",
         "schools",
     ];

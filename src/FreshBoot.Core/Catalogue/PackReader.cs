@@ -75,6 +75,7 @@ public static class PackReader
         lists.Programs.AddRange(pack.Each("programs").Select(ShopReader.Program));
         lists.Makers.AddRange(pack.Each("makers").Select(HardwareReader.Maker));
         lists.Prices.AddRange(pack.Each("prices").Select(ShopReader.Price));
+        lists.Weights.AddRange(pack.Each("weights").Select(ShopReader.Weight));
         lists.Computers.AddRange(pack.Each("computers").Select(ShopReader.Computer));
         lists.Schools.AddRange(pack.Each("schools").Select(ShopReader.School));
         lists.Procedures.AddRange(pack.Each("procedures").Select(ProcedureReader.Read));

@@ -80,6 +80,9 @@ public sealed class ShopCatalogue
     /// <summary>Prices beside those of cures and memory.</summary>
     public IReadOnlyList<PriceEntry> Prices => Lists.Prices;
 
+    /// <summary>What machines weigh, the first that holds for one counting.</summary>
+    public IReadOnlyList<WeightEntry> Weights => Lists.Weights;
+
     /// <summary>Other computers of the shop.</summary>
     public IReadOnlyList<ComputerEntry> Computers => Lists.Computers;
 
@@ -194,6 +197,7 @@ internal sealed class CatalogueLists
     public List<ProgramEntry> Programs { get; } = [];
     public List<MakerEntry> Makers { get; } = [];
     public List<PriceEntry> Prices { get; } = [];
+    public List<WeightEntry> Weights { get; } = [];
     public List<ComputerEntry> Computers { get; } = [];
     public List<AdapterEntry> Adapters { get; } = [];
     public List<KitComponent> Components { get; } = [];

@@ -33,6 +33,10 @@ internal static class ShopReader
             System = node.Has("system") ? node.SystemId("system") : null,
         };
 
+    /// <summary>What a kind of machine weighs.</summary>
+    public static WeightEntry Weight(PackNode node) =>
+        new(node.Id(), node.Text("about"), node.Number("grams"), node.ConditionOrNull("when"), node.Evidence());
+
     /// <summary>Another computer of the shop.</summary>
     public static ComputerEntry Computer(PackNode node) => new(node.Id(), node.Text("about"), node.SystemId("system"));
 

@@ -307,6 +307,25 @@ public sealed class RunStore(IDbContextFactory<FreshBootDb> databases, PartStore
         return (times, await db.StepTimes.Select(t => t.RunId).Distinct().CountAsync(stop));
     }
 
+    /// <summary>The same with the day on which each was recorded, the latest first.</summary>
+    public async Task<IReadOnlyList<(TimedStep Step, DateTimeOffset At)>> TimedAsync(CancellationToken stop)
+    {
+        await using var db = await databases.CreateDbContextAsync(stop);
+        var rows = await db
+            .StepTimes.AsNoTracking()
+            .OrderByDescending(t => t.Id)
+            .Take(MostTimes)
+            .Select(t => new
+            {
+                t.Step,
+                t.UsualMinutes,
+                t.TookMinutes,
+                t.At,
+            })
+            .ToListAsync(stop);
+        return [.. rows.Select(t => (new TimedStep(t.Step, t.UsualMinutes, t.TookMinutes), t.At))];
+    }
+
     /// <summary>A shop’s pace of years ago is not its pace today.</summary>
     private const int MostTimes = 20_000;
 

@@ -31,6 +31,7 @@ const kinds = [
   'smallBoards',
   'memory',
   'prices',
+  'weights',
   'computers',
   'schools',
 ];

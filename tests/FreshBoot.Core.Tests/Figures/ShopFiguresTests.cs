@@ -1,0 +1,80 @@
+using CsCheck;
+using FreshBoot.Core.Figures;
+
+namespace FreshBoot.Core.Tests.Figures;
+
+public sealed class ShopFiguresTests
+{
+    private static FigureRun Run(
+        string tag,
+        int begun,
+        int? finished,
+        int stops = 0,
+        int? months = 36,
+        int? grams = 2000
+    ) =>
+        new(
+            tag,
+            "Wickerwork 26",
+            School.Comply,
+            new DateOnly(2026, 1, 1).AddDays(begun),
+            finished is { } day ? new DateOnly(2026, 1, 1).AddDays(day) : null,
+            false,
+            stops,
+            7200,
+            months,
+            grams
+        );
+
+    [Fact]
+    public void A_machine_that_was_done_again_counts_once_in_use_and_twice_as_work()
+    {
+        var sheet = ShopFigures.Of([Run("A", 0, 3), Run("A", 40, 45), Run("B", 2, null)], [], []);
+        (sheet.InUse, sheet.Grams, sheet.Weighed).ShouldBe((1, 2000L, 1));
+        sheet.Months.Select(m => (m.Month.Month, m.Begun, m.Finished)).ShouldBe([(1, 2, 1), (2, 1, 1)]);
+        sheet.BySystem.ShouldHaveSingleItem().ShouldBe(new CameOut("Wickerwork 26", 2, 2, 0, 1));
+    }
+
+    [Fact]
+    public void What_nobody_knows_is_left_out_and_said()
+    {
+        var sheet = ShopFigures.Of([Run("A", 0, 3, grams: null), Run("B", 0, 3, months: null)], [], []);
+        (sheet.InUse, sheet.Grams, sheet.Weighed).ShouldBe((2, 2000L, 1));
+        // 72 marks for 36 months; the one without an end does not make it cheaper.
+        sheet.MoneyPerMonth.ShouldBe(200);
+        ShopFigures.Of([Run("B", 0, 3, months: null)], [], []).MoneyPerMonth.ShouldBeNull();
+        ShopFigures.Of([], [], []).Months.ShouldBeEmpty();
+    }
+
+    [Fact]
+    public void Pace_is_the_middle_step_so_that_a_forgotten_one_does_not_move_it()
+    {
+        var day = new DateOnly(2026, 3, 5);
+        var sheet = ShopFigures.Of(
+            [],
+            [new(day, 10, 12), new(day, 10, 11), new(day, 10, 400)],
+            [new("x", 0), new("y", 2)]
+        );
+        sheet.Months.ShouldHaveSingleItem().Pace.ShouldBe(1.2);
+        (sheet.Months[0].PlannedMinutes, sheet.Months[0].TookMinutes).ShouldBe((30, 423));
+        sheet.Causes.ShouldBe([new FoundCause("y", 2)]);
+    }
+
+    [Fact]
+    public void No_run_is_lost_and_none_counted_twice() =>
+        Gen.Select(Gen.Int[0, 400], Gen.Int[0, 60].Nullable(), Gen.Int[0, 2])
+            .Array[0, 40]
+            .Sample(all =>
+            {
+                FigureRun[] runs =
+                [
+                    .. all.Select((x, i) => Run($"{i % 7}", x.Item1, x.Item2 is { } d ? x.Item1 + d : null, x.Item3)),
+                ];
+                var sheet = ShopFigures.Of(runs, [], []);
+                sheet.Months.Sum(m => m.Begun).ShouldBe(runs.Length);
+                sheet.Months.Sum(m => m.Finished).ShouldBe(runs.Count(r => r.Finished is not null));
+                sheet.BySchool.Sum(c => c.Finished + c.GivenUp + c.Open).ShouldBe(runs.Length);
+                for (var i = 1; i < sheet.Months.Count; i++)
+                    sheet.Months[i].Month.ShouldBe(sheet.Months[i - 1].Month.AddMonths(1));
+            });
+}
