@@ -76,4 +76,24 @@ public sealed class LogApiTests(DemoWorkshop demo) : IClassFixture<DemoWorkshop>
         lines.Length.ShouldBeGreaterThan((await FindAsync("everything=true")).GetProperty("all").GetInt32());
         table.ShouldContain("'=2+2");
     }
+
+    [Fact]
+    public async Task What_came_of_the_work_is_told_in_figures_as_a_table_a_page_and_a_pdf()
+    {
+        var figures = await _client.GetFromJsonAsync<JsonElement>("/api/figures");
+        figures.GetProperty("inUse").GetInt32().ShouldBeGreaterThan(0);
+        var came = figures.GetProperty("bySchool").EnumerateArray().ToArray();
+        int Sum(string name) => came.Sum(c => c.GetProperty(name).GetInt32());
+        var runs = (await _client.GetFromJsonAsync<JsonElement>("/api/machines?take=500"))
+            .EnumerateArray()
+            .Count(m => m.GetProperty("run").ValueKind != JsonValueKind.Null);
+        (Sum("finished") + Sum("givenUp") + Sum("open")).ShouldBe(runs);
+        figures.GetProperty("grams").GetInt64().ShouldBeGreaterThan(500);
+        (await _client.GetStringAsync("/api/figures.csv")).ShouldStartWith("month,begun,finished,");
+        var page = WebUtility.HtmlDecode(await _client.GetStringAsync("/api/figures/report"));
+        page.ShouldContain("kept in use.");
+        page.ShouldContain("the shop's own scales");
+        var pdf = await _client.GetByteArrayAsync("/api/figures/report.pdf");
+        System.Text.Encoding.ASCII.GetString(pdf, 0, 5).ShouldBe("%PDF-");
+    }
 }

@@ -139,6 +139,7 @@ const views = [
   '/wanted',
   '/due',
   '/log',
+  '/figures',
   '/plan',
   '/backups',
   '/practice',

@@ -58,6 +58,7 @@ const practicesPage = async () => ({ Component: (await import('./practice/Practi
 const practicePage = async () => ({ Component: (await import('./practice/Practice')).Practice });
 const planPage = async () => ({ Component: (await import('./scheduling/PlanPage')).PlanPage });
 const logPage = async () => ({ Component: (await import('./logbook/LogPage')).LogPage });
+const figuresPage = async () => ({ Component: (await import('./logbook/Figures')).Figures });
 const duePage = async () => ({ Component: (await import('./upkeep/DuePage')).DuePage });
 const backupsPage = async () => ({ Component: (await import('./backups/Backups')).Backups });
 const mediaPage = async () => ({ Component: (await import('./media/Media')).Media });
@@ -91,6 +92,7 @@ const router = createBrowserRouter([
       { path: 'catalogue/:kind/:id', lazy: editor },
       { path: 'plan', lazy: planPage },
       { path: 'log', lazy: logPage },
+      { path: 'figures', lazy: figuresPage },
       { path: 'due', lazy: duePage },
       { path: 'backups', lazy: backupsPage },
       { path: 'practice', lazy: practicesPage },

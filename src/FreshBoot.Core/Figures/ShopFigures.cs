@@ -1,3 +1,5 @@
+using FreshBoot.Core.Reckoning;
+
 namespace FreshBoot.Core.Figures;
 
 /// <summary>A run as the figures see it.</summary>
@@ -35,7 +37,7 @@ public sealed record FigureTime(DateOnly On, double Usual, double Took);
 /// <param name="Begun">Runs begun in it.</param>
 /// <param name="Finished">Runs finished in it.</param>
 /// <param name="GivenUp">Of those begun in it, how many were given up.</param>
-/// <param name="Steps">Steps that were timed in it.</param>
+/// <param name="Steps">Steps that were timed in it and say something (<see cref="LearnedTimes.Teaches"/>).</param>
 /// <param name="PlannedMinutes">What their sheets said, together.</param>
 /// <param name="TookMinutes">What they took.</param>
 /// <param name="Pace">How long a step took beside what its sheet said, as the middle one; null where none was timed.</param>
@@ -132,7 +134,7 @@ public static class ShopFigures
         var last = First(days.Max());
         for (var month = First(days.Min()); month <= last; month = month.AddMonths(1))
         {
-            var timed = times.Where(t => First(t.On) == month).ToArray();
+            var timed = times.Where(t => First(t.On) == month && LearnedTimes.Teaches(t.Usual, t.Took)).ToArray();
             yield return new MonthFigures(
                 month,
                 runs.Count(r => First(r.Begun) == month),
@@ -141,7 +143,7 @@ public static class ShopFigures
                 timed.Length,
                 (int)Math.Round(timed.Sum(t => t.Usual)),
                 (int)Math.Round(timed.Sum(t => t.Took)),
-                Middle([.. timed.Where(t => t.Usual > 0).Select(t => t.Took / t.Usual).Order()])
+                Middle([.. timed.Select(t => t.Took / t.Usual).Order()])
             );
         }
     }

@@ -49,7 +49,7 @@ public sealed class LearnedTimes
     public LearnedTimes(IEnumerable<TimedStep> recorded)
     {
         _steps = recorded
-            .Where(r => r.Usual > 0 && r.Took > 0 && r.Took <= MostRatio * r.Usual && r.Took * MostRatio >= r.Usual)
+            .Where(r => Teaches(r.Usual, r.Took))
             .GroupBy(r => r.Step, StringComparer.Ordinal)
             .ToDictionary(
                 g => g.Key,
@@ -62,6 +62,10 @@ public sealed class LearnedTimes
         _shopVariance = 1 / (1 / (ShopSpread * ShopSpread) + precision);
         _shop = _shopVariance * _steps.Values.Sum(s => s.Mean / Variance(s.Seen));
     }
+
+    /// <summary>Whether a time says anything: one that is eight times too long or too short says that somebody forgot, or only pressed on.</summary>
+    public static bool Teaches(double usual, double took) =>
+        usual > 0 && took > 0 && took <= MostRatio * usual && took * MostRatio >= usual;
 
     /// <summary>Steps that were recorded.</summary>
     public int Recorded { get; }

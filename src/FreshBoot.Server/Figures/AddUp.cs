@@ -58,9 +58,9 @@ internal sealed class AddUp(
         var figures = await OfAsync(stop);
         var weights = shop.Catalogue.Weights;
         return new OwnerSheet(
-            "en",
-            $"{shop.Today:yyyy-MM-dd}",
+            OwnerWords.Own,
             $"{Numbers.Count(figures.InUse, "computer", "computers")} kept in use.",
+            $"{shop.Today:yyyy-MM-dd}",
             [shop.Name, "What came of the work, as it is recorded. Of each computer its latest work counts."],
             [.. Parts(figures, weights).Where(p => p.Items.Count > 0)],
             $"Made from the shop’s own records on {shop.Today:d MMMM yyyy}."
@@ -69,7 +69,7 @@ internal sealed class AddUp(
 
     /// <summary>The report as PDF.</summary>
     public async Task<byte[]> PdfAsync(CancellationToken stop) =>
-        HandoverPdf.Of(await ReportAsync(stop), languages.Of("en"));
+        HandoverPdf.Of(await ReportAsync(stop), languages.Of(OwnerWords.Own));
 
     private static IEnumerable<OwnerPart> Parts(FiguresSheet figures, IReadOnlyList<WeightEntry> weights)
     {

@@ -47,7 +47,7 @@ public sealed class ShopFiguresTests
     }
 
     [Fact]
-    public void Pace_is_the_middle_step_so_that_a_forgotten_one_does_not_move_it()
+    public void Pace_is_the_middle_step_and_one_that_somebody_forgot_to_end_says_nothing()
     {
         var day = new DateOnly(2026, 3, 5);
         var sheet = ShopFigures.Of(
@@ -55,8 +55,8 @@ public sealed class ShopFiguresTests
             [new(day, 10, 12), new(day, 10, 11), new(day, 10, 400)],
             [new("x", 0), new("y", 2)]
         );
-        sheet.Months.ShouldHaveSingleItem().Pace.ShouldBe(1.2);
-        (sheet.Months[0].PlannedMinutes, sheet.Months[0].TookMinutes).ShouldBe((30, 423));
+        sheet.Months.ShouldHaveSingleItem().Pace.ShouldBe(1.15);
+        (sheet.Months[0].PlannedMinutes, sheet.Months[0].TookMinutes).ShouldBe((20, 23));
         sheet.Causes.ShouldBe([new FoundCause("y", 2)]);
     }
 

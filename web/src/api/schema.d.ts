@@ -2269,6 +2269,150 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/figures": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** What came of the work: by month, system and school, causes, money for a month of updates, kilograms */
+        get: {
+            parameters: {
+                query?: never;
+                header?: never;
+                path?: never;
+                cookie?: never;
+            };
+            requestBody?: never;
+            responses: {
+                /** @description OK */
+                200: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/json": components["schemas"]["FiguresSheet"];
+                    };
+                };
+            };
+        };
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/figures.csv": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** The months as a table */
+        get: {
+            parameters: {
+                query?: never;
+                header?: never;
+                path?: never;
+                cookie?: never;
+            };
+            requestBody?: never;
+            responses: {
+                /** @description OK */
+                200: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "text/csv": string;
+                    };
+                };
+            };
+        };
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/figures/report": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** A report for whoever pays for the shop, as a page that prints */
+        get: {
+            parameters: {
+                query?: never;
+                header?: never;
+                path?: never;
+                cookie?: never;
+            };
+            requestBody?: never;
+            responses: {
+                /** @description OK */
+                200: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "text/html": string;
+                    };
+                };
+            };
+        };
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/figures/report.pdf": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** The same as PDF */
+        get: {
+            parameters: {
+                query?: never;
+                header?: never;
+                path?: never;
+                cookie?: never;
+            };
+            requestBody?: never;
+            responses: {
+                /** @description OK */
+                200: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/pdf": string;
+                    };
+                };
+            };
+        };
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/health": {
         parameters: {
             query?: never;
@@ -10452,6 +10596,31 @@ export interface components {
             /** @description What was left out and why. */
             warnings: string[];
         };
+        /** @description How runs of one kind came out. */
+        CameOut: {
+            /**
+             * Format: int32
+             * @description How many were finished.
+             */
+            finished: number;
+            /**
+             * Format: int32
+             * @description How many were given up.
+             */
+            givenUp: number;
+            /** @description The system, or the school. */
+            name: string;
+            /**
+             * Format: int32
+             * @description How many are under way.
+             */
+            open: number;
+            /**
+             * Format: int32
+             * @description How many of those never stopped.
+             */
+            withoutStop: number;
+        };
         /** @description A machine of the shop that is kept to try updates on. */
         CanaryMachine: {
             /** @description Ids of what was done to it. */
@@ -11542,6 +11711,37 @@ export interface components {
             /** @description The value; numbers may come with a unit, "8 GB". */
             value: components["schemas"]["JsonElement"];
         };
+        /** @description What came of the work. */
+        FiguresSheet: {
+            /** @description By school. */
+            bySchool: components["schemas"]["CameOut"][];
+            /** @description By system, the most first; a machine that was retired is not among them. */
+            bySystem: components["schemas"]["CameOut"][];
+            /** @description What made runs stop, the most first. */
+            causes: components["schemas"]["FoundCause"][];
+            /**
+             * Format: int64
+             * @description What those in use weigh together, as far as it is known.
+             */
+            grams: number;
+            /**
+             * Format: int32
+             * @description Machines that were finished and have a system.
+             */
+            inUse: number;
+            /**
+             * Format: int32
+             * @description Hundredth parts of a mark for a month of updates, over all that have an end; null where none has.
+             */
+            moneyPerMonth: null | number;
+            /** @description Month by month, the first first. */
+            months: components["schemas"]["MonthFigures"][];
+            /**
+             * Format: int32
+             * @description Of how many that is.
+             */
+            weighed: number;
+        };
         /** @description What a recipe changes in a file. */
         FileDifference: {
             /** @description `changed`, `added` or `removed`. */
@@ -11765,6 +11965,16 @@ export interface components {
              * @description What that check saves on the mean over all walks, in minutes, its own time taken off.
              */
             saves: number;
+        };
+        /** @description A cause that was found. */
+        FoundCause: {
+            /** @description It in a sentence. */
+            about: string;
+            /**
+             * Format: int32
+             * @description How often.
+             */
+            times: number;
         };
         /** @description What the shop knows of a machine that may leave: the sheets for its owner, in any language, are made from it. */
         HandoverSheet: {
@@ -13099,6 +13309,49 @@ export interface components {
             choices: string[];
             /** @description What is seen or heard. */
             sees: string;
+        };
+        /** @description One month. */
+        MonthFigures: {
+            /**
+             * Format: int32
+             * @description Runs begun in it.
+             */
+            begun: number;
+            /**
+             * Format: int32
+             * @description Runs finished in it.
+             */
+            finished: number;
+            /**
+             * Format: int32
+             * @description Of those begun in it, how many were given up.
+             */
+            givenUp: number;
+            /**
+             * Format: date
+             * @description Its first day.
+             */
+            month: string;
+            /**
+             * Format: double
+             * @description How long a step took beside what its sheet said, as the middle one; null where none was timed.
+             */
+            pace: null | number;
+            /**
+             * Format: int32
+             * @description What their sheets said, together.
+             */
+            plannedMinutes: number;
+            /**
+             * Format: int32
+             * @description Steps that were timed in it.
+             */
+            steps: number;
+            /**
+             * Format: int32
+             * @description What they took.
+             */
+            tookMinutes: number;
         };
         /**
          * @description What an order asks for.

@@ -19,7 +19,7 @@ export function Shell() {
     <div className="mx-auto flex min-h-dvh max-w-[1600px] flex-col px-6">
       <header className="flex min-h-11 flex-wrap items-center gap-x-5 border-b-2 border-quiet">
         <span className="caption hidden text-[13px] whitespace-nowrap min-[1480px]:inline">{data?.shop}</span>
-        <nav aria-label="Main" className="flex flex-wrap gap-x-4 whitespace-nowrap">
+        <nav aria-label="Main" className="flex flex-wrap gap-x-3 whitespace-nowrap">
           <Way to="/">Bench</Way>
           <Way to="/intake">Take in</Way>
           <Way to="/find">Where is…</Way>
@@ -29,6 +29,7 @@ export function Shell() {
           <Way to="/plan">Plan</Way>
           <Way to="/due">Due</Way>
           <Way to="/log">Log</Way>
+          <Way to="/figures">Figures</Way>
           <Way to="/catalogue">Catalogue</Way>
           <Way to="/shelf/images" under={['/shelf', '/images']}>
             Shelf

@@ -46,6 +46,7 @@ export function Keys() {
     ['a', 'Parts shelf', () => void go('/shelf')],
     ['7', 'Plan', () => void go('/plan')],
     ['0', 'What happened', () => void go('/log')],
+    ['-', 'Figures', () => void go('/figures')],
     ['8', 'What falls due', () => void go('/due')],
     ['9', 'Back-ups', () => void go('/backups')],
     ['z', 'Practice', () => void go('/practice')],
