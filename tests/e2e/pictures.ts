@@ -17,10 +17,8 @@ for (const [name, path] of [
   ['intake', '/intake'],
   ['systems', '/machines/MR-0417/systems'],
   ['facts', '/machines/MR-0409/facts'],
-  ['switches', '/machines/MR-0423/switches'],
   ['practice', '/practice/practice-installer-refuses'],
   ['identity', '/machines/MR-0422/identity'],
-  ['kit', '/machines/MR-0418/kit?aim=canzona-6'],
   ['rehearse', '/machines/MR-0409/rehearse'],
   ['fault', '/machines/MR-0431/fault'],
   ['routes', '/machines/MR-0417/routes'],
@@ -42,17 +40,6 @@ for (const [name, path] of [
     await picture(page, name);
   });
 
-// The sheet as it comes out of a printer, for a bench without a screen.
-test('sheet', async ({ page }) => {
-  const all = (await (await page.request.get('/api/machines')).json()) as {
-    tag: string;
-    run: { id: string } | null;
-  }[];
-  await page.emulateMedia({ media: 'print' });
-  await page.goto(`/api/runs/${all.find((m) => m.tag === 'MR-0422')?.run?.id}/sheet`);
-  await picture(page, 'sheet');
-});
-
 // The image held against the machine, with what a start showed.
 test('prepare', async ({ page }) => {
   test.setTimeout(120_000);
@@ -63,18 +50,33 @@ test('prepare', async ({ page }) => {
   await picture(page, 'prepare');
 });
 
-// A terminal whose firmware reads less than its drive, with a place of its own for files.
-test('layout', async ({ page }) => {
-  for (const [key, value] of [
-    ['firmware.reachBytes', '2.1 GB'],
-    ['layout.home', 'yes'],
-  ])
-    await page.request.put(`/api/machines/MR-0402/facts/${key}`, {
-      data: { value, source: 'tried with a larger drive', by: 'Odalys Brandt' },
-    });
-  await page.goto('/machines/MR-0402/layout');
-  await page.getByRole('list', { name: 'Partitions' }).waitFor();
-  await picture(page, 'layout');
+// What was proved, and what was measured beside others of the model.
+test('acceptance', async ({ page }) => {
+  await page.goto('/machines/MR-0406/handover');
+  await page.getByRole('list', { name: 'Acceptance list' }).waitFor();
+  await picture(page, 'acceptance');
+});
+
+// A machine that has left.
+test('due', async ({ page }) => {
+  await page.request.put('/api/machines/MR-0406/left', { data: { left: true, by: 'Odalys Brandt' } });
+  await page.goto('/due');
+  await page.getByText('machine has left.').waitFor();
+  await picture(page, 'due');
+});
+
+test('plan', async ({ page }) => {
+  test.setTimeout(120_000);
+  await page.goto('/plan');
+  await page.getByRole('button', { name: 'Plan', exact: true }).click();
+  await page.getByRole('heading', { name: /^All done on/ }).waitFor({ timeout: 60_000 });
+  await picture(page, 'plan');
+});
+
+test('log', async ({ page }) => {
+  await page.goto('/log?q=pim+stick&all=yes');
+  await page.getByText(/found$|^the latest/).waitFor();
+  await picture(page, 'log');
 });
 
 test('catalogue', async ({ page }) => {
