@@ -1,15 +1,19 @@
 namespace FreshBoot.Core.Scheduling;
 
 /// <summary>
-/// The plain rule: one machine after another is laid into what is still free, each task as early as somebody can do it. It is
-/// tried with a few orders of the machines, and the best is taken. A plan can always be had from it, at once.
+/// The plain rule, in two ways: one machine after another is laid into what is still free, each task as early as somebody can do it;
+/// or whoever is free takes the first machine that wants hands (<see cref="Dispatch"/>). Both are tried with a few orders of the
+/// machines, and the best is taken. A plan can always be had from it, at once.
 /// </summary>
 public static class ListRule
 {
     private const int Endless = int.MaxValue / 2;
 
     /// <summary>So many tries for each machine without a better plan, and no more are made.</summary>
-    private const int InVain = 120;
+    private const int InVain = 400;
+
+    /// <summary>So many tries back for each machine a plan is held against.</summary>
+    private const int Ago = 20;
 
     private sealed record Usage(BenchResource What, int From, int To);
 
@@ -28,8 +32,11 @@ public static class ListRule
         };
         if (question.Before.Count > 0)
             orders.Add((Sorted(question, c => First(question, c), c => -Length(c)), true));
+        var dispatch = new Dispatch(question);
+        var index = Index(question);
         return orders
                 .Select(o => Try(question, o.Order, o.Keep))
+                .Concat(orders.Select(o => dispatch.Play([.. o.Order.Select(c => index[c.Tag])])))
                 .OfType<IReadOnlyList<Placed>>()
                 .MinBy(p => BenchCost.Of(question, p).Total)
             ?? throw new RefusedException(
@@ -58,9 +65,17 @@ public static class ListRule
             .ToDictionary(g => g.Key, g => g.Min(p => p.Start), StringComparer.Ordinal);
         var order = Sorted(question, c => first[c.Tag], c => c.Due ?? int.MaxValue);
         var fixedOnes = order.TakeWhile(c => c.GoesOn || c.Holds.Any(h => h.Already)).Count();
+        var dispatch = new Dispatch(question);
+        var index = Index(question);
         var random = new Random(1);
         var movable = order.Length - fixedOnes;
-        for (var inVain = 0; movable > 1 && inVain < InVain * movable && goOn(least); inVain++)
+        var now = least;
+        // Late acceptance (E. K. Burke and Y. Bykov, 2017): what is no worse than what stood so many tries ago may stay, so that
+        // a good plan is left for a while on the way to a better one.
+        var ago = new int[Math.Max(1, Ago * movable)];
+        Array.Fill(ago, least);
+        var (tries, inVain) = (0, 0);
+        while (movable > 1 && inVain++ < InVain * movable && goOn(least))
         {
             var tried = order.ToList();
             var (from, to) = (random.Next(fixedOnes, order.Length), random.Next(fixedOnes, order.Length));
@@ -72,17 +87,27 @@ public static class ListRule
                 tried.RemoveAt(from);
                 tried.Insert(to, one);
             }
-            if (Try(question, [.. tried], keep: false) is not { } made)
-                continue;
-            var cost = BenchCost.Of(question, made).Total;
-            if (cost > least)
-                continue;
-            if (cost < least)
-                inVain = 0;
-            (order, best, least) = ([.. tried], cost < least ? made : best, cost);
+            var at = tries++ % ago.Length;
+            // What people were told is kept by laying machines where they were; else the bench is played through.
+            var made =
+                question.Before.Count > 0
+                    ? Try(question, [.. tried], keep: true)
+                    : dispatch.Play([.. tried.Select(c => index[c.Tag])]);
+            if (made is not null)
+            {
+                var cost = BenchCost.Of(question, made).Total;
+                if (cost <= now || cost <= ago[at])
+                    (order, now) = ([.. tried], cost);
+                if (cost < least)
+                    (best, least, inVain) = (made, cost, 0);
+            }
+            ago[at] = now;
         }
         return best;
     }
+
+    private static Dictionary<string, int> Index(BenchQuestion question) =>
+        question.Chains.Select((c, i) => (c.Tag, i)).ToDictionary(x => x.Tag, x => x.i, StringComparer.Ordinal);
 
     /// <summary>Refuses what no plan can do.</summary>
     private static void Refuse(BenchQuestion question)

@@ -7,7 +7,7 @@ namespace FreshBoot.Workshop.Scheduling;
 public static class BenchSolver
 {
     /// <summary>The part of the time in which other orders of the machines are tried by the plain rule.</summary>
-    private const double Slips = 0.35;
+    private const double Slips = 0.25;
 
     /// <summary>The part of it in which the plan is tidied without costing more.</summary>
     private const double Tidying = 0.25;
