@@ -269,11 +269,17 @@ internal static class App
                 );
 
         // The first page after a start should not have to wait for the reading of the fleet.
-        app.Lifetime.ApplicationStarted.Register(() =>
-            _ = app.Services.GetRequiredService<MachineIndex>().WarmAsync(app.Lifetime.ApplicationStopping)
-        );
+        app.Lifetime.ApplicationStarted.Register(() => _ = WarmAsync(app.Services, app.Lifetime.ApplicationStopping));
         await app.RunAsync();
         return 0;
+    }
+
+    /// <summary>One after the other, so that the bench, which is looked at first, does not wait for the log.</summary>
+    private static async Task WarmAsync(IServiceProvider services, CancellationToken stop)
+    {
+        var (index, log) = (services.GetRequiredService<MachineIndex>(), services.GetRequiredService<ShopLog>());
+        await index.WarmAsync(stop);
+        await log.WarmAsync(stop);
     }
 
     /// <summary>The folder above the binaries that holds the catalogue.</summary>

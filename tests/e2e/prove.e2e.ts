@@ -1,4 +1,5 @@
-import { type APIRequestContext, expect, seriousFaults, test } from './app.ts';
+import type { APIRequestContext } from '@playwright/test';
+import { expect, seriousFaults, test } from './app.ts';
 import { press, tabTo } from './keyboard.ts';
 import { bring, bundleOf, heading } from './walk.ts';
 

@@ -82,6 +82,20 @@ internal sealed class ShopLog(LogStore store, Shop shop, TimeProvider clock) : I
     public async Task<IEnumerable<LogLine>> EachAsync(LogQuestion question, CancellationToken stop) =>
         Matching(await AllAsync(stop), question);
 
+    /// <summary>Reads all of it before anybody asks; what fails will fail again, and be told, when somebody does.</summary>
+    public async Task WarmAsync(CancellationToken stop)
+    {
+        try
+        {
+            await AllAsync(stop);
+        }
+        catch (Exception e)
+            when (e is OperationCanceledException or System.Data.Common.DbException or ObjectDisposedException)
+        {
+            // Nobody waits for it.
+        }
+    }
+
     private IEnumerable<LogLine> Matching(Kept[] all, LogQuestion question)
     {
         var words = (question.Find ?? "")

@@ -113,10 +113,19 @@ internal sealed class MakePlan(
         ];
     }
 
-    private async Task<JobSheet?> InForceAsync(CancellationToken stop) =>
-        (await jobs.ListAsync(JobKind.Plan, null, null, null, 20, stop)).FirstOrDefault(j =>
-            j is { State: JobState.Done or JobState.Cancelled, Result.Plan: not null }
-        );
+    /// <summary>The latest job that came to a plan: nearly always the last one; while one is made, or after some that failed, one before.</summary>
+    private async Task<JobSheet?> InForceAsync(CancellationToken stop)
+    {
+        foreach (var take in new[] { 1, 2, 50 })
+            if (
+                (await jobs.ListAsync(JobKind.Plan, null, null, null, take, stop)).FirstOrDefault(j =>
+                    j is { State: JobState.Done or JobState.Cancelled, Result.Plan: not null }
+                ) is
+                { } job
+            )
+                return job;
+        return null;
+    }
 
     /// <summary>What the shop is known to have: the bays that are numbered, the sticks that hold what is written, and a programmer.</summary>
     private async Task<PlanResources> ShopHasAsync(CancellationToken stop)
