@@ -191,6 +191,19 @@ public static class ListRule
             .SelectMany(c => c.Holds.Where(h => h.Already).Select(h => (c.Tag, new Usage(h.What, 0, Endless))))
             .ToLookup(x => x.Tag, x => x.Item2, StringComparer.Ordinal);
         var usages = new List<Usage>(used.SelectMany(g => g));
+        // Where people were told something, nobody is laid into those minutes but whose they are: one machine that moves does not
+        // push all the others along.
+        var told = keep
+            ? order.ToDictionary(c => c.Tag, c => AsTold(question, c), StringComparer.Ordinal)
+            : new Dictionary<string, List<Placed>>(StringComparer.Ordinal);
+        foreach (var p in told.Values.SelectMany(t => t))
+            if (p.Person is not null && busy.TryGetValue(p.Person, out var taken))
+                taken.Add(new Shift(p.Start, p.End));
+        var spans = order
+            .Where(c => told.TryGetValue(c.Tag, out var t) && t.Count == c.Tasks.Count)
+            .SelectMany(c => Spans(c, told[c.Tag]).Select(u => (c.Tag, u)))
+            .ToLookup(x => x.Tag, x => x.u, StringComparer.Ordinal);
+        usages.AddRange(spans.SelectMany(g => g));
         var waiting = new LinkedList<BenchChain>(order);
         while (waiting.Count > 0)
         {
@@ -198,19 +211,21 @@ public static class ListRule
             for (var node = waiting.First; node is not null; node = node.Next)
             {
                 var chain = node.Value;
-                foreach (var own in used[chain.Tag])
+                foreach (var own in used[chain.Tag].Concat(spans[chain.Tag]))
                     usages.Remove(own);
+                var mine = told.GetValueOrDefault(chain.Tag, []);
+                foreach (var p in mine)
+                    if (p.Person is not null && busy.TryGetValue(p.Person, out var taken))
+                        taken.Remove(new Shift(p.Start, p.End));
                 if (Lay(question, chain, busy, usages, keep) is not { } placed)
                 {
-                    usages.AddRange(used[chain.Tag]);
+                    usages.AddRange(used[chain.Tag].Concat(spans[chain.Tag]));
+                    foreach (var p in mine)
+                        if (p.Person is not null && busy.TryGetValue(p.Person, out var taken))
+                            taken.Add(new Shift(p.Start, p.End));
                     continue;
                 }
-                var at = placed.ToDictionary(p => p.Task, StringComparer.Ordinal);
-                foreach (var hold in chain.Holds)
-                {
-                    var span = BenchCheck.Span(chain, hold, at);
-                    usages.Add(new Usage(hold.What, span.From, span.To));
-                }
+                usages.AddRange(Spans(chain, placed));
                 foreach (var p in placed.Where(p => p.Person is not null))
                     if (!(chain.GoesOn && p.Start == 0))
                         busy[p.Person!].Add(new Shift(p.Start, p.End));
@@ -223,6 +238,37 @@ public static class ListRule
                 return null;
         }
         return plan;
+    }
+
+    private static IEnumerable<Usage> Spans(BenchChain chain, IReadOnlyList<Placed> placed)
+    {
+        var at = placed.ToDictionary(p => p.Task, StringComparer.Ordinal);
+        foreach (var hold in chain.Holds)
+        {
+            var span = BenchCheck.Span(chain, hold, at);
+            yield return new Usage(hold.What, span.From, span.To);
+        }
+    }
+
+    /// <summary>The tasks of a machine where the plan before had them, with the waits between; nothing where it did not have all of them.</summary>
+    private static List<Placed> AsTold(BenchQuestion question, BenchChain chain)
+    {
+        var told = new List<Placed>();
+        foreach (var task in chain.Tasks)
+            if (chain.GoesOn && told.Count == 0)
+                told.Add(new Placed(task.Id, chain.With, 0, task.Minutes));
+            else if (!task.Hands)
+                told.Add(
+                    told.Count == 0
+                        ? new Placed(task.Id, null, 0, task.Minutes)
+                        : new Placed(task.Id, null, told[^1].End, told[^1].End + task.Minutes)
+                );
+            else if (question.Before.TryGetValue(task.Id, out var before))
+                told.Add(before with { End = before.Start + task.Minutes });
+            else
+                return [];
+        // What is in hand is among the minutes that are taken already.
+        return chain is { GoesOn: true, With: not null } ? told[1..] : told;
     }
 
     /// <summary>Lays one machine; null where it waits for what others hold without an end.</summary>

@@ -126,6 +126,51 @@ public sealed class BenchPlanTests
             );
 
     [Fact]
+    public void Where_everybody_is_booked_out_one_stop_moves_that_machine_and_no_other()
+    {
+        // Eight machines, two people, not a minute free between them.
+        BenchChain[] chains =
+        [
+            .. Enumerable
+                .Range(0, 8)
+                .Select(m => new BenchChain(
+                    $"M{m}",
+                    [.. Enumerable.Range(0, 4).Select(t => new BenchTask($"M{m}/{t}", [$"{t}"], "", 30, true, []))],
+                    [new Hold(BenchResource.Bay, 0, 3, m == 0)]
+                )),
+        ];
+        var first = new BenchQuestion(
+            [
+                new BenchPerson("Ada", [new Shift(0, 600), new Shift(1200, 1800)], []),
+                new BenchPerson("Bo", [new Shift(0, 600), new Shift(1200, 1800)], []),
+            ],
+            new Dictionary<BenchResource, int> { [BenchResource.Bay] = 6 },
+            chains,
+            new Dictionary<string, Placed>(StringComparer.Ordinal)
+        );
+        var plan = ListRule.Of(first);
+        BenchCost.Of(first, plan).Over.ShouldBe(480);
+        var again = first with
+        {
+            Chains =
+            [
+                chains[0] with
+                {
+                    Tasks = [new BenchTask("M0/fault", ["fault"], "", 30, true, []), .. chains[0].Tasks],
+                    Holds = [new Hold(BenchResource.Bay, 0, 4, true)],
+                },
+                .. chains[1..],
+            ],
+            Before = plan.ToDictionary(p => p.Task, StringComparer.Ordinal),
+        };
+        var planned = ListRule.Of(again);
+        BenchCheck.Faults(again, planned).ShouldBeEmpty();
+        planned
+            .Where(p => again.Before.TryGetValue(p.Task, out var was) && BenchCost.HasMoved(was, p))
+            .ShouldAllBe(p => p.Task.StartsWith("M0/", StringComparison.Ordinal));
+    }
+
+    [Fact]
     public void The_judge_sees_each_kind_of_fault()
     {
         var task = new BenchTask("A/1", ["1"], "", 10, true, [Skill.Casing]);
