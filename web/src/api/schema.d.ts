@@ -13344,7 +13344,7 @@ export interface components {
             plannedMinutes: number;
             /**
              * Format: int32
-             * @description Steps that were timed in it.
+             * @description Steps that were timed in it and say something (bool LearnedTimes.Teaches(double usual, double took)).
              */
             steps: number;
             /**
