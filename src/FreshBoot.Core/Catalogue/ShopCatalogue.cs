@@ -80,8 +80,15 @@ public sealed class ShopCatalogue
     /// <summary>Prices beside those of cures and memory.</summary>
     public IReadOnlyList<PriceEntry> Prices => Lists.Prices;
 
+    /// <summary>What an hour of work costs, in hundredth parts of a mark; 0 where the price book does not say.</summary>
+    public int HourMoney => Prices.FirstOrDefault(p => p.Per == PricePer.Hour)?.Money ?? 0;
+
     /// <summary>What machines weigh, the first that holds for one counting.</summary>
     public IReadOnlyList<WeightEntry> Weights => Lists.Weights;
+
+    /// <summary>What a machine weighs, in grams: the first entry that is known to be for it; null where none is.</summary>
+    public int? GramsOf(IFacts facts) =>
+        Weights.FirstOrDefault(w => w.When is null || w.When.Holds(facts) == true)?.Grams;
 
     /// <summary>Other computers of the shop.</summary>
     public IReadOnlyList<ComputerEntry> Computers => Lists.Computers;

@@ -504,11 +504,12 @@ public sealed class Evaluator(ShopCatalogue catalogue)
             var after = new Overlay(facts, cure.Sets!);
             if (condition.Holds(after) != true)
                 return Outcome.Wall;
-            // A drive that is sound and too small for this system mends nothing.
-            foreach (var key in cure.Sets!.Keys)
-            foreach (var other in evaluator.AskingOf(system).On(key))
-                if (other.Needs.Holds(after) == false)
-                    return Outcome.Wall;
+            // A drive that is sound and too small for this system mends nothing by itself; a search may find what goes on from there.
+            if (into?.Searching != true)
+                foreach (var key in cure.Sets!.Keys)
+                foreach (var other in evaluator.AskingOf(system).On(key))
+                    if (other.Needs.Holds(after) == false)
+                        return Outcome.Wall;
             return Usable(cure, into, chain);
         }
 

@@ -29,7 +29,7 @@ public sealed record KitWorth(int Genuine, string About, int Way, int Care, int 
             is not { } genuine
         )
             return null;
-        var hour = catalogue.Prices.FirstOrDefault(p => p.Per == PricePer.Hour)?.Money ?? 0;
+        var hour = catalogue.HourMoney;
         var way = route.Money + (int)((long)hour * route.HandsOnMinutes / 60);
         var months = route.SupportMonths ?? UsualMonths;
         var care = (int)((long)hour * (system.Kit?.CareMinutesPerYear ?? 0) * months / 12 / 60);

@@ -305,10 +305,11 @@ public sealed class RouteSearch(ShopCatalogue catalogue)
         private void Visit(List<Cure> taken)
         {
             question.Stop.ThrowIfCancellationRequested();
+            // Where two of them set the same thing it is the order of the work that tells which stays, not that of the search.
             var assessment = search._evaluator.Assess(
                 facts,
                 system,
-                new Plan(question.AsOf, taken, question.Shelf, question.Order)
+                new Plan(question.AsOf, Overlap(taken) ? InOrder(taken, facts) : taken, question.Shelf, question.Order)
             );
             List<Finding>? blocked = null;
             foreach (var rung in assessment.Rungs)
@@ -348,6 +349,18 @@ public sealed class RouteSearch(ShopCatalogue catalogue)
                             && Counts(finding, staying)
                         )
                             Follow(taken, Allowed(finding));
+        }
+
+        private static bool Overlap(List<Cure> taken)
+        {
+            for (var i = 1; i < taken.Count; i++)
+                if (taken[i].Sets is { } sets)
+                    for (var j = 0; j < i; j++)
+                        if (taken[j].Sets is { } others)
+                            foreach (var key in sets.Keys)
+                                if (others.ContainsKey(key))
+                                    return true;
+            return false;
         }
 
         private static bool IsSupport(Finding finding) => finding.Rung == Rung.Upkeep && !finding.Kind.OnlyChecked();

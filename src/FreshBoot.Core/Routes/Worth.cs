@@ -28,7 +28,7 @@ public sealed record Worth(
     /// <summary>Weighs a route against buying a machine, and against taking this one apart.</summary>
     public static Worth Of(RouteVector route, IFacts facts, ShopCatalogue catalogue)
     {
-        var hour = catalogue.Prices.FirstOrDefault(p => p.Per == PricePer.Hour)?.Money ?? 0;
+        var hour = catalogue.HourMoney;
         var work = (int)((long)hour * route.HandsOnMinutes / 60);
         var total = route.Money + work;
         var comparable = catalogue

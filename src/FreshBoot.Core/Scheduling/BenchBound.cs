@@ -9,13 +9,12 @@ public static class BenchBound
     /// </summary>
     public static int Of(BenchQuestion question)
     {
-        var open = new OpenHours(question.People);
         var alone = question.Chains.Select(c => (Chain: c, End: Alone(question, c))).ToArray();
         if (alone.Length == 0)
             return 0;
         var late = alone.Sum(a => Math.Max(0, a.End - (a.Chain.Due ?? a.End)));
         var over = Math.Max(alone.Max(a => a.End), Hands(question));
-        return BenchCost.LateWeight * late + open.Of(over);
+        return BenchCost.LateWeight * late + question.Open.Of(over);
     }
 
     /// <summary>When a machine would be done if it were the only one.</summary>

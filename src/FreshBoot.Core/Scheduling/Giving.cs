@@ -64,10 +64,13 @@ public static class GiveCost
     /// <summary>A machine that stands by.</summary>
     public const int StandsBy = 300;
 
+    /// <summary>What a route costs an order, whatever the machine.</summary>
+    public static int Of(int money, int handsOn, int fit, int hourMoney) =>
+        money + hourMoney * handsOn / 60 + Misfit * (100 - fit);
+
     /// <summary>What one machine costs an order.</summary>
     public static int Of(GiveQuestion question, GiveOffer offer, bool reserve) =>
-        (reserve ? StandsBy : offer.Money + question.HourMoney * offer.HandsOn / 60)
-        + Misfit * (100 - offer.Fit)
+        (reserve ? Of(StandsBy, 0, offer.Fit, 0) : Of(offer.Money, offer.HandsOn, offer.Fit, question.HourMoney))
         + (question.Before.TryGetValue(offer.Tag, out var before) && before != offer.Order ? Moved : 0);
 
     /// <summary>What a giving costs.</summary>

@@ -298,13 +298,10 @@ public sealed class RunStore(IDbContextFactory<FreshBootDb> databases, PartStore
     public async Task<(IReadOnlyList<TimedStep> Times, int Runs)> TimesAsync(CancellationToken stop)
     {
         await using var db = await databases.CreateDbContextAsync(stop);
-        var times = await db
-            .StepTimes.AsNoTracking()
-            .OrderByDescending(t => t.Id)
-            .Take(MostTimes)
-            .Select(t => new TimedStep(t.Step, t.UsualMinutes, t.TookMinutes))
-            .ToListAsync(stop);
-        return (times, await db.StepTimes.Select(t => t.RunId).Distinct().CountAsync(stop));
+        return (
+            [.. (await TimedAsync(stop)).Select(t => t.Step)],
+            await db.StepTimes.Select(t => t.RunId).Distinct().CountAsync(stop)
+        );
     }
 
     /// <summary>The same with the day on which each was recorded, the latest first.</summary>

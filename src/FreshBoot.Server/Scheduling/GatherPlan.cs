@@ -1,4 +1,3 @@
-using FreshBoot.Core.Catalogue;
 using FreshBoot.Core.Diagnosis;
 using FreshBoot.Core.Dossiers;
 using FreshBoot.Core.Ladder;
@@ -94,7 +93,6 @@ internal sealed class GatherPlan(
                 continue;
             }
             var before = offers.Count;
-            // A route that two orders could want has one sheet and one chance, but for what the order changes in it.
             foreach (var (order, _) in wanting.Where(o => o.Wants > 0))
                 await OffersAsync(shop.Stand(machine, order), order);
             if (offers.Count == before)
@@ -104,12 +102,11 @@ internal sealed class GatherPlan(
 
         async Task OffersAsync(MachineStanding machine, Order order)
         {
-            var hour = shop.Catalogue.Prices.FirstOrDefault(p => p.Per == PricePer.Hour)?.Money ?? 0;
             foreach (
                 var route in machine
                     .RoutesNow(stop)
                     .Where(r => r is { Front: true, System: not null })
-                    .OrderBy(r => r.Money + hour * r.HandsOnMinutes / 60 + GiveCost.Misfit * (100 - r.Fit))
+                    .OrderBy(r => GiveCost.Of(r.Money, r.HandsOnMinutes, r.Fit, shop.Catalogue.HourMoney))
                     .ThenByDescending(r => r.Score)
                     .Take(MostRoutes)
             )

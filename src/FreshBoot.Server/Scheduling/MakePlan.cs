@@ -31,18 +31,6 @@ internal sealed class MakePlan(
     /// <summary>Most of each thing.</summary>
     private const int MostOfAThing = 200;
 
-    /// <summary>Whoever told something of a machine so lately has it in hand.</summary>
-    private static readonly TimeSpan InHand = TimeSpan.FromHours(2);
-
-    private static readonly DayOfWeek[] WorkingDays =
-    [
-        DayOfWeek.Monday,
-        DayOfWeek.Tuesday,
-        DayOfWeek.Wednesday,
-        DayOfWeek.Thursday,
-        DayOfWeek.Friday,
-    ];
-
     /// <summary>Begins to plan.</summary>
     public async Task<JobSheet> BeginAsync(BenchPlanIn wish, CancellationToken stop)
     {
@@ -66,10 +54,11 @@ internal sealed class MakePlan(
         var job = await InForceAsync(stop);
         var plan = job?.Result?.Plan;
         var latest = await index.LatestRunsAsync(stop);
+        PlannedTask[] tasks = [.. plan?.Tasks.Select(t => new PlannedTask(t.Tag, t.Steps, t.Person, t.Start)) ?? []];
         return new PlansView(
             job?.Id,
             plan is null ? null : plan with { Gives = await AsTheyStandAsync(plan.Gives, latest, stop) },
-            plan is null ? [] : [.. plan.People.Select(p => Now(plan, p.Name, latest))],
+            plan is null ? [] : [.. plan.People.Select(p => Now(plan, tasks, p.Name, latest))],
             plan?.People
                 ??
                 [
@@ -83,7 +72,7 @@ internal sealed class MakePlan(
                             new TimeOnly(9, 0),
                             new TimeOnly(17, 0),
                             [Skill.Casing, Skill.Programmer],
-                            WorkingDays
+                            Roster.UsualDays
                         )),
                 ],
             plan?.Resources ?? await ShopHasAsync(stop)
@@ -185,10 +174,8 @@ internal sealed class MakePlan(
         working.Progress(0.5, "Giving machines to orders.");
         var giving = GiveSolver.Solve(GiveQuestion(matter, before), TimeSpan.FromSeconds(wish.Seconds * 0.3), stop);
         stop.ThrowIfCancellationRequested();
-        var local = clock.GetLocalNow();
-        // The plan begins with the next whole minute.
-        var start = local.AddTicks(-(local.Ticks % TimeSpan.TicksPerMinute)).AddMinutes(1);
-        var making = new Making(wish, matter, giving, before, start, await ContextAsync(stop));
+        var roster = Roster.From(clock.GetUtcNow(), clock.LocalTimeZone);
+        var making = new Making(wish, matter, giving, before, roster, await ContextAsync(stop));
         var question = making.Question();
         working.Progress(0.6, "Planning the bench.");
         var solved = BenchSolver.Solve(
@@ -234,49 +221,41 @@ internal sealed class MakePlan(
             [.. matter.Orders.Select(o => new GiveOrder(o.Order.Id, o.Wants))],
             [.. matter.Offers.Select(o => o.Offer)],
             matter.Shelf,
-            shop.Catalogue.Prices.FirstOrDefault(p => p.Per == Core.Catalogue.PricePer.Hour)?.Money ?? 0,
+            shop.Catalogue.HourMoney,
             matter
-                .Open.Where(o => o.Order is not null)
+                .Open.Where(o => o is { Order: not null, Run.Route.System: not null })
                 .ToDictionary(o => o.Run.Tag, o => o.Order!.Id, StringComparer.Ordinal),
             was
         );
     }
 
-    /// <summary>What somebody does now by the plan: the first of their tasks that is not over and can be begun; else what they wait for.</summary>
-    private static DoNow Now(PlanSheet plan, string person, IReadOnlyDictionary<string, StoredRun> latest)
+    private static DoNow Now(
+        PlanSheet plan,
+        PlannedTask[] tasks,
+        string person,
+        IReadOnlyDictionary<string, StoredRun> latest
+    )
     {
-        var mine = plan.Tasks.Where(t => t.Person == person).OrderBy(t => t.Start).Where(t => !IsOver(t)).ToArray();
-        if (mine.FirstOrDefault(Can) is { } now)
-            return Tell(now, null, null);
-        if (mine.FirstOrDefault() is not { } next)
-            return new DoNow(person, null, null, 0, null, null, false);
-        var wait = latest.GetValueOrDefault(next.Tag)?.State.Waiting;
-        return Tell(
-            next,
-            wait?.UsualAt ?? next.Start,
-            wait is null ? "Somebody else is at this machine before." : "The machine waits by itself."
+        if (AtTheBench.Now(person, tasks, tag => latest.GetValueOrDefault(tag)?.State) is not var (task, waits))
+            return new DoNow(person, null, null, null, 0, null, null, false);
+        var sheet = plan.Tasks.First(t => t.Tag == task.Tag && t.Steps[^1] == task.Steps[^1]);
+        var run = latest.GetValueOrDefault(task.Tag);
+        return new DoNow(
+            person,
+            task.Tag,
+            plan.Gives.FirstOrDefault(g => g.Tag == task.Tag)?.Route,
+            sheet.Says,
+            (int)(sheet.End - sheet.Start).TotalMinutes,
+            waits == NowWaits.Nothing ? null : run?.State.Waiting?.UsualAt ?? task.Start,
+            waits switch
+            {
+                NowWaits.Nothing => null,
+                NowWaits.Machine => "The machine waits by itself.",
+                NowWaits.LaidAside => "The machine was laid aside.",
+                _ => "Somebody else is at this machine before.",
+            },
+            run is { State.IsOpen: true }
         );
-
-        bool IsOver(PlanTask task) =>
-            latest.GetValueOrDefault(task.Tag) is { } run
-            && (
-                !run.State.IsOpen
-                || run.State.Over.ContainsKey(task.Steps[^1])
-                || (task.Step == BenchWork.FaultStep && !run.State.Stopped)
-            );
-        bool Can(PlanTask task) =>
-            plan.Tasks.Where(t => t.Tag == task.Tag && t.Hands && t.Start < task.Start).All(IsOver)
-            && latest.GetValueOrDefault(task.Tag)?.State is null or { Waiting: null, Paused: null };
-        DoNow Tell(PlanTask task, DateTimeOffset? from, string? why) =>
-            new(
-                person,
-                task.Tag,
-                task.Says,
-                (int)(task.End - task.Start).TotalMinutes,
-                from,
-                why,
-                latest.GetValueOrDefault(task.Tag) is { State.IsOpen: true }
-            );
     }
 
     /// <summary>One plan in the making.</summary>
@@ -285,7 +264,7 @@ internal sealed class MakePlan(
         PlanMatter matter,
         Solved<IReadOnlyList<Gift>> giving,
         PlanSheet? before,
-        DateTimeOffset start,
+        Roster roster,
         Making.Context context
     )
     {
@@ -304,11 +283,30 @@ internal sealed class MakePlan(
             var load =
                 chosen.Sum(c => c.Item1.Steps.Sum(s => s.UsualMinutes))
                 + matter.Open.Sum(o => o.Run.Steps.Sum(s => s.UsualMinutes));
-            var people = People(load);
+            var people = roster.People(
+                [
+                    .. wish.People.Select(p => new WorkingWeek(
+                        p.Name,
+                        p.From,
+                        p.To,
+                        [.. p.Days ?? Roster.UsualDays],
+                        [.. p.Skills ?? []]
+                    )),
+                ],
+                load
+            );
+            var inHand = AtTheBench.InHand(
+                matter.Open.Select(o =>
+                    o.Run.Events is [.., var e]
+                        ? new OpenRun(o.Run.Tag, o.Run.State, e.By, e.At)
+                        : new OpenRun(o.Run.Tag, o.Run.State, o.Run.By, o.Run.StartedAt)
+                ),
+                roster.Start
+            );
             BenchChain[] chains =
             [
                 .. matter
-                    .Open.Select(o => Chain(Begun(o.Run, o.Order, people), people))
+                    .Open.Select(o => Chain(Begun(o.Run, o.Order, inHand), people))
                     .Concat(
                         chosen.Select(c =>
                             BenchWork.Of(
@@ -323,42 +321,29 @@ internal sealed class MakePlan(
         }
 
         /// <summary>What is in hand goes on, where whoever has it is there until it is done.</summary>
-        private BenchChain Chain(MachineToPlan machine, BenchPerson[] people)
+        private BenchChain Chain(MachineToPlan machine, IReadOnlyList<BenchPerson> people)
         {
             var chain = BenchWork.Of(machine, matter.Times);
             return
                 chain is { With: { } with }
-                && people.Single(p => p.Name == with) is var person
+                && people.FirstOrDefault(p => p.Name == with) is var person
                 && (
-                    !person.Can(chain.Tasks[0])
+                    person?.Can(chain.Tasks[0]) != true
                     || !person.Shifts.Any(s => s.From <= 0 && chain.Tasks[0].Minutes <= s.To)
                 )
                 ? BenchWork.Of(machine with { With = null }, matter.Times)
                 : chain;
         }
 
-        private MachineToPlan Begun(StoredRun run, Order? order, BenchPerson[] people)
-        {
-            // Of the machines that somebody told something of lately, they stand at the last one.
-            var last = run.Events.Count > 0 ? run.Events[^1] : null;
-            var who = last?.By ?? run.By;
-            var at = last?.At ?? run.StartedAt;
-            var inHand =
-                run.State is { Stopped: false, Paused: null, Waiting: null }
-                && start - at < InHand
-                && people.Any(p => p.Name == who)
-                && !matter.Open.Any(o =>
-                    o.Run.Tag != run.Tag && o.Run.Events is [.., var e] && e.By == who && e.At > at
-                );
-            return new MachineToPlan(
+        private MachineToPlan Begun(StoredRun run, Order? order, IReadOnlyDictionary<string, string> inHand) =>
+            new(
                 run.Tag,
                 run.Steps,
                 run.State,
                 Due(order),
-                run.State.Waiting is { } wait ? Minute(wait.UsualAt) : 0,
-                inHand ? who : null
+                run.State.Waiting is { } wait ? roster.Minute(wait.UsualAt) : 0,
+                inHand.GetValueOrDefault(run.Tag)
             );
-        }
 
         private Dictionary<string, Placed> Before(BenchChain[] chains)
         {
@@ -370,44 +355,12 @@ internal sealed class MakePlan(
                 .Where(t => t.Hands)
                 .ToDictionary(t => t.Id, StringComparer.Ordinal);
             // What should have begun by now and has not is late by what happened, not moved by the plan.
-            foreach (var old in before.Tasks.Where(t => tasks.ContainsKey(t.Id) && Minute(t.Start) >= 0))
-                known[old.Id] = new Placed(old.Id, old.Person, Minute(old.Start), Minute(old.End));
+            foreach (var old in before.Tasks.Where(t => tasks.ContainsKey(t.Id) && roster.Minute(t.Start) >= 0))
+                known[old.Id] = new Placed(old.Id, old.Person, roster.Minute(old.Start), roster.Minute(old.End));
             return known;
         }
 
-        private BenchPerson[] People(int load)
-        {
-            var perDay =
-                wish.People.Sum(p => (int)(p.To - p.From).TotalMinutes * (p.Days ?? WorkingDays).Distinct().Count())
-                / 7;
-            // Days enough for three times the work, and a fortnight.
-            var days = 14 + 3 * load / Math.Max(1, perDay);
-            return
-            [
-                .. wish.People.Select(p => new BenchPerson(
-                    p.Name,
-                    [
-                        .. Enumerable
-                            .Range(0, days)
-                            .Select(d => start.Date.AddDays(d))
-                            .Where(d => (p.Days ?? WorkingDays).Contains(d.DayOfWeek))
-                            .Select(d => new Shift(Math.Max(0, Minute(At(d, p.From))), Minute(At(d, p.To))))
-                            .Where(s => s.To > s.From),
-                    ],
-                    p.Skills ?? []
-                )),
-            ];
-        }
-
-        private DateTimeOffset At(DateTime day, TimeOnly time) => new(day.Add(time.ToTimeSpan()), start.Offset);
-
-        private int Minute(DateTimeOffset at) => (int)Math.Floor((at - start).TotalMinutes);
-
-        /// <summary>An order is due as its day ends.</summary>
-        private int? Due(Order? order) =>
-            order?.Due is { } due
-                ? Math.Max(0, Minute(At(due.ToDateTime(TimeOnly.MinValue).AddDays(1), TimeOnly.MinValue)))
-                : null;
+        private int? Due(Order? order) => order?.Due is { } due ? roster.Due(due) : null;
 
         private Order OrderOf(string id) => matter.Orders.First(o => o.Order.Id == id).Order;
 
@@ -438,8 +391,8 @@ internal sealed class MakePlan(
                                 .Where(u => u.Tag == x.Chain.Tag && u.From < x.Placed.End && x.Placed.Start < u.To)
                                 .Select(u => $"{ListRule.Named(u.What)} {u.Number}"),
                         ],
-                        start.AddMinutes(x.Placed.Start),
-                        start.AddMinutes(x.Placed.End),
+                        roster.At(x.Placed.Start),
+                        roster.At(x.Placed.End),
                         x.Task.Hands,
                         x.Chain.GoesOn && ReferenceEquals(x.Task, x.Chain.Tasks[0]),
                         question.Before.TryGetValue(x.Task.Id, out var was) && BenchCost.HasMoved(was, x.Placed)
@@ -454,8 +407,8 @@ internal sealed class MakePlan(
                 solved.Gap,
                 solved.ListRule,
                 PlanQuality.Of(giving),
-                start,
-                tasks.Length == 0 ? start : tasks.Max(t => t.End),
+                roster.Start,
+                tasks.Length == 0 ? roster.Start : tasks.Max(t => t.End),
                 cost.Over,
                 cost.Late,
                 question.Before.Count,
@@ -467,15 +420,7 @@ internal sealed class MakePlan(
                         .ThenBy(g => g.Tag, StringComparer.Ordinal),
                 ],
                 tasks,
-                [
-                    .. units.Select(u => new PlanUnit(
-                        u.Tag,
-                        u.What,
-                        u.Number,
-                        start.AddMinutes(u.From),
-                        start.AddMinutes(u.To)
-                    )),
-                ],
+                [.. units.Select(u => new PlanUnit(u.Tag, u.What, u.Number, roster.At(u.From), roster.At(u.To)))],
                 [.. Unfilled()],
                 [.. Left()],
                 wish.People,

@@ -188,6 +188,7 @@ internal sealed record PlanSheet(
 /// <summary>What somebody should do now.</summary>
 /// <param name="Person">Who.</param>
 /// <param name="Tag">At which machine; null where nothing is left for them.</param>
+/// <param name="Route">The route that the plan gives it; null where it has none.</param>
 /// <param name="Says">What comes first there.</param>
 /// <param name="Minutes">How long it takes.</param>
 /// <param name="From">From when; null for now.</param>
@@ -196,6 +197,7 @@ internal sealed record PlanSheet(
 internal sealed record DoNow(
     string Person,
     string? Tag,
+    string? Route,
     string? Says,
     int Minutes,
     DateTimeOffset? From,

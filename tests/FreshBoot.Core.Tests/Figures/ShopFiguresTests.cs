@@ -77,4 +77,29 @@ public sealed class ShopFiguresTests
                 for (var i = 1; i < sheet.Months.Count; i++)
                     sheet.Months[i].Month.ShouldBe(sheet.Months[i - 1].Month.AddMonths(1));
             });
+
+    [Theory]
+    [InlineData("laptop", 2300)]
+    [InlineData("tower", 7800)]
+    [InlineData(null, null)]
+    public void A_machine_weighs_what_its_form_does_and_one_without_a_form_nothing_that_anybody_knows(
+        string? form,
+        int? grams
+    ) => Shipped.Catalogue.GramsOf(Core.Tests.Facts.GoodBut(("identity.chassis", form))).ShouldBe(grams);
+
+    [Fact]
+    public void The_report_says_what_it_speaks_of_and_leaves_out_what_is_not_there()
+    {
+        var day = new DateOnly(2026, 4, 1);
+        var report = FiguresReport.Of(
+            ShopFigures.Of([Run("A", 0, 3), Run("B", 0, 3, grams: null)], [], []),
+            Shipped.Catalogue.Weights,
+            "The shop",
+            day
+        );
+        report.Title.ShouldBe("Two computers kept in use.");
+        report.Parts.Select(p => p.Id).ShouldBe(["months", "systems", "schools", "money", "weight"]);
+        report.Parts[^1].Items[0].ShouldBe("About 2.0 kg, of 1 of the 2; nobody wrote down the form of the others.");
+        FiguresReport.Of(ShopFigures.Of([], [], []), [], "The shop", day).Parts.ShouldBeEmpty();
+    }
 }

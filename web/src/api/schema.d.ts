@@ -11428,6 +11428,8 @@ export interface components {
             minutes: number;
             /** @description Who. */
             person: string;
+            /** @description The route that the plan gives it; null where it has none. */
+            route: null | string;
             /** @description What comes first there. */
             says: null | string;
             /** @description At which machine; null where nothing is left for them. */

@@ -86,7 +86,7 @@ export function Bench() {
                 {n.person}:{' '}
                 <Link
                   className="font-semibold text-ink hover:underline"
-                  to={`/machines/${n.tag}/${n.begun ? 'run' : 'routes'}`}
+                  to={`/machines/${n.tag}/${n.begun ? 'run' : `routes?route=${n.route ?? ''}`}`}
                 >
                   {placeOf(n.tag)}
                   {n.from && ` from ${clockTime(n.from)}`}

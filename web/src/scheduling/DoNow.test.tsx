@@ -7,6 +7,7 @@ import { DoNow } from './DoNow';
 const now = (more: Partial<Schema['DoNow']>): Schema['DoNow'] => ({
   person: 'Pim',
   tag: 'MR-0409',
+  route: 'abc',
   says: 'Take the stick out.',
   minutes: 25,
   from: null,
@@ -39,7 +40,7 @@ test('everybody reads where to go, for how long, and what is waited for', () => 
   ).toBe('/machines/MR-0409/run');
   // Where no run is open one is begun, at its routes.
   expect(screen.getByRole('link', { name: /MR-0404 Begin its run/ }).getAttribute('href')).toBe(
-    '/machines/MR-0404/routes',
+    '/machines/MR-0404/routes?route=abc',
   );
   expect(screen.getByRole('link', { name: /MR-0422 .*from \d\d:\d\d\. The machine waits/ })).toBeDefined();
   expect(screen.getByText('Nothing is left by this plan.')).toBeDefined();

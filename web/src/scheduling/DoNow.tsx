@@ -12,7 +12,7 @@ export function DoNow({ now }: { now: Schema['DoNow'][] }) {
           <b className="w-36 shrink-0">{n.person}</b>
           {n.tag ? (
             <Link
-              to={`/machines/${n.tag}/${n.begun ? 'run' : 'routes'}`}
+              to={`/machines/${n.tag}/${n.begun ? 'run' : `routes?route=${n.route ?? ''}`}`}
               className="min-w-0 flex-1 hover:underline"
             >
               <b className="font-value">{n.tag}</b> {n.begun ? n.says : 'Begin its run.'}{' '}

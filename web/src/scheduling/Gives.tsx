@@ -42,7 +42,10 @@ export function Gives({ plan }: { plan: Schema['PlanSheet'] }) {
                   key={g.tag}
                   className="grid grid-cols-[84px_minmax(0,1fr)_auto] items-baseline gap-x-3 border-b border-rule py-0.5"
                 >
-                  <Link to={`/machines/${g.tag}/routes`} className="font-value font-semibold hover:underline">
+                  <Link
+                    to={`/machines/${g.tag}/routes?route=${g.route}`}
+                    className="font-value font-semibold hover:underline"
+                  >
                     {g.tag}
                   </Link>
                   <span className="min-w-0">
