@@ -206,9 +206,9 @@ public sealed class PlanApiTests(DemoWorkshop demo) : IClassFixture<DemoWorkshop
                     drops = 3,
                     programmers = 1,
                 },
-                "casing"
+                "programmer"
             )
-        ).ShouldContain("Nobody has the skill");
+        ).ShouldContain("Nobody has the skill “casing” for MR-04");
         (
             await Says(
                 new

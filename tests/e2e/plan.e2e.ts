@@ -33,7 +33,7 @@ test('the machines are planned for the orders and two people, read piece by piec
   await expect(chart.locator('p[aria-live]')).toContainText(/MR-04\d\d .*\d\d:\d\d–\d\d:\d\d/);
   await chart.getByRole('button', { name: 'By bay, stick and drop' }).press('Enter');
   await expect(chart.getByRole('list', { name: 'Bay 1' }).getByRole('link').first()).toBeVisible();
-  await expect(chart.getByRole('list', { name: 'Programmer 1' }).getByRole('link').first()).toBeVisible();
+  await expect(chart.getByRole('list', { name: 'Stick 1' }).getByRole('link').first()).toBeVisible();
   await chart.getByRole('button', { name: 'By machine' }).press('Enter');
   await expect(chart.locator('a[data-piece=wait]').first()).toBeVisible();
 

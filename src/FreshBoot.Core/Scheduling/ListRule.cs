@@ -120,9 +120,9 @@ public static class ListRule
             if (able.Length == 0)
                 throw new RefusedException(
                     RefusalKind.Invalid,
-                    $"Nobody has the skill for {chain.Tag}: {task.Says}",
+                    $"Nobody has the skill “{string.Join("” and “", task.Skills).ToLowerInvariant()}” for {chain.Tag}: {task.Says}",
                     "people",
-                    $"Somebody with “{string.Join("”, “", task.Skills).ToLowerInvariant()}”."
+                    "Somebody who has it."
                 );
             if (able.All(p => p.Shifts.All(s => s.To - s.From < task.Minutes)))
                 throw new RefusedException(

@@ -25,6 +25,12 @@ internal sealed class MakePlan(
     /// <summary>Longest time that the solver may look.</summary>
     private const int MostSeconds = 600;
 
+    /// <summary>
+    /// So long giving may take at least, however short the plan is looked for: it is through in a fraction of a second, and where
+    /// the computer is busy with other things it had better be through too, for the bench is planned from it.
+    /// </summary>
+    private static readonly TimeSpan LeastForGiving = TimeSpan.FromSeconds(10);
+
     /// <summary>Most people that one plan is made for.</summary>
     private const int MostPeople = 20;
 
@@ -172,7 +178,8 @@ internal sealed class MakePlan(
         working.Progress(0, "Gathering machines, routes and sheets.");
         var matter = await gather.AllAsync(part => working.Progress(part / 2), stop);
         working.Progress(0.5, "Giving machines to orders.");
-        var giving = GiveSolver.Solve(GiveQuestion(matter, before), TimeSpan.FromSeconds(wish.Seconds * 0.3), stop);
+        var forGiving = TimeSpan.FromSeconds(Math.Max(wish.Seconds * 0.3, LeastForGiving.TotalSeconds));
+        var giving = GiveSolver.Solve(GiveQuestion(matter, before), forGiving, stop);
         stop.ThrowIfCancellationRequested();
         var roster = Roster.From(clock.GetUtcNow(), clock.LocalTimeZone);
         var making = new Making(wish, matter, giving, before, roster, await ContextAsync(stop));
