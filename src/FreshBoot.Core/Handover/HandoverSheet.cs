@@ -6,7 +6,8 @@ namespace FreshBoot.Core.Handover;
 /// <param name="Kind">What kind of change it is.</param>
 /// <param name="What">What was done, in the words of the trade.</param>
 /// <param name="Why">The finding that asked for it.</param>
-public sealed record Changed(Outcome Kind, string What, string Why);
+/// <param name="Extends">Whether it is no change of the machine: updates after the usual ones were paid for.</param>
+public sealed record Changed(Outcome Kind, string What, string Why, bool Extends = false);
 
 /// <summary>What the shop knows of a machine that may leave: the sheets for its owner, in any language, are made from it.</summary>
 /// <param name="Tag">The machine.</param>

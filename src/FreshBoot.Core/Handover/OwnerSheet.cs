@@ -120,7 +120,7 @@ public sealed record OwnerSheet(
 
     /// <summary>What was done, without a word of the trade where the kind of change says enough.</summary>
     private static string Change(Changed change, string system, OwnerWords words) =>
-        $"kind.{RouteKeys.Camel($"{change.Kind}")}" is var id && words.Has(id)
+        (change.Extends ? "kind.extends" : $"kind.{RouteKeys.Camel($"{change.Kind}")}") is var id && words.Has(id)
             ? words.Say(id, ("system", system), ("what", words.Saying(change.What)))
             : $"{words.Saying(change.What)}.";
 
@@ -129,12 +129,17 @@ public sealed record OwnerSheet(
             ? [words.Say(id)]
             : [];
 
-    /// <summary>The shop's own sentences; those that this language has no words for stand as they were written, and it says so.</summary>
+    /// <summary>
+    /// What the workshop found, as the owner may read it: each once, and nothing that another part tells. What this language has no
+    /// words for stands as it was written, and it says so.
+    /// </summary>
     private static IEnumerable<string> Known(HandoverSheet sheet, OwnerWords words)
     {
-        if (words.Code != OwnerWords.Own && sheet.ToKnow.Any(k => !words.Sayings.ContainsKey(k)))
+        if (words.Code != OwnerWords.Own && !sheet.ToKnow.All(words.Knows))
             yield return words.Say("knowForeign");
-        foreach (var text in sheet.ToKnow)
-            yield return words.Saying(text);
+        foreach (
+            var text in sheet.ToKnow.Select(words.Saying).Where(t => t.Length > 0).Distinct(StringComparer.Ordinal)
+        )
+            yield return text;
     }
 }

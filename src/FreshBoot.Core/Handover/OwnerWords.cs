@@ -11,7 +11,10 @@ namespace FreshBoot.Core.Handover;
 /// <param name="Months">Names of the twelve months.</param>
 /// <param name="Sheet">What the sheet says, by id, with places in braces.</param>
 /// <param name="Lines">What the lines of the acceptance list say to the owner, by their ids.</param>
-/// <param name="Sayings">Sentences of the catalogue, from English.</param>
+/// <param name="Sayings">
+/// Sentences of the workshop, from its English to what the owner reads. One may have places, which stand for whatever is written
+/// there: <c>Fit a {size} SATA SSD</c>. An empty one is not for the owner: another part of the sheet tells it.
+/// </param>
 public sealed record OwnerWords(
     string Code,
     string Name,
@@ -34,6 +37,19 @@ public sealed record OwnerWords(
         RespectNullableAnnotations = true,
         RespectRequiredConstructorParameters = true,
     };
+
+    /// <summary>The places of a saying that hold a day begin so; they are written as the language writes days.</summary>
+    private const string DayPlace = "day";
+
+    private readonly Pattern[] _patterns =
+    [
+        .. Sayings
+            .Where(s => Places(s.Key).Any())
+            .Select(s => new Pattern(s.Key, s.Value))
+            // Of two that fit, the one that says more.
+            .OrderByDescending(p => p.Said)
+            .ThenBy(p => p.From, StringComparer.Ordinal),
+    ];
 
     private static readonly Regex Place = new(
         @"\{(?<name>[a-zA-Z]+)\}",
@@ -64,8 +80,20 @@ public sealed record OwnerWords(
                 $"{file} months",
                 "Twelve."
             ),
-            _ => words,
+            _ => words.Sayings.Select(s => Fault(s.Key, s.Value)).FirstOrDefault(f => f is not null) is { } fault
+                ? throw Refuse(fault, $"{file} sayings", "“Fit a {size} drive” with “a drive of {size}”.")
+                : words,
         };
+    }
+
+    private static string? Fault(string from, string to)
+    {
+        var places = Places(from).ToArray();
+        return Place.Replace(from, "").All(c => !char.IsLetter(c)) ? $"“{from}” says nothing of its own."
+            : places.Distinct(StringComparer.Ordinal).Count() < places.Length ? $"“{from}” has a place twice."
+            : Places(to).FirstOrDefault(p => !places.Contains(p, StringComparer.Ordinal)) is { } strange
+                ? $"“{to}” has a place {{{strange}}} that “{from}” has not."
+            : null;
     }
 
     /// <summary>A sentence with its places filled.</summary>
@@ -79,8 +107,41 @@ public sealed record OwnerWords(
     public string Of(AcceptanceLine line, string? system) =>
         Lines.TryGetValue(line.Id, out var said) ? Fill(said, ("system", system ?? "")) : $"{line.Line}.";
 
-    /// <summary>A sentence of the catalogue in this language; in English where it has none.</summary>
-    public string Saying(string english) => Sayings.GetValueOrDefault(english, english);
+    /// <summary>A sentence of the workshop for the owner: empty where it is not theirs to read, as it stands where there are no words for it.</summary>
+    public string Saying(string english) => Said(english) ?? english;
+
+    /// <summary>Whether it has words for a sentence of the workshop.</summary>
+    public bool Knows(string english) => Said(english) is not null;
+
+    private string? Said(string english)
+    {
+        if (Sayings.TryGetValue(english, out var whole) && !Places(english).Any())
+            return whole;
+        foreach (var pattern in _patterns)
+            if (pattern.Form.Match(english) is { Success: true } match)
+                // What stands in a place is shorter than the whole: this ends.
+                return Fill(
+                    pattern.To,
+                    [
+                        .. match
+                            .Groups.Values.Skip(1)
+                            .Select(g =>
+                                (
+                                    g.Name,
+                                    g.Name.StartsWith(DayPlace, StringComparison.Ordinal)
+                                        ? AnyDay(g.Value)
+                                        : Saying(g.Value)
+                                )
+                            ),
+                    ]
+                );
+        return null;
+    }
+
+    private string AnyDay(string written) =>
+        DateOnly.TryParseExact(written, "d MMM yyyy", CultureInfo.InvariantCulture, DateTimeStyles.None, out var day)
+            ? Day(day)
+            : written;
 
     /// <summary>A day.</summary>
     public string Day(DateOnly day) =>
@@ -109,4 +170,16 @@ public sealed record OwnerWords(
 
     private static RefusedException Refuse(string what, string where, string wanted) =>
         new(RefusalKind.Invalid, what, where, wanted);
+
+    /// <summary>A saying with places. What is matched may come from anywhere: the time grows with its length and no faster.</summary>
+    private sealed record Pattern(string From, string To)
+    {
+        public Regex Form { get; } =
+            new(
+                $"^{Place.Replace(Regex.Escape(From).Replace(@"\{", "{", StringComparison.Ordinal), "(?<${name}>.+?)")}$",
+                RegexOptions.CultureInvariant | RegexOptions.ExplicitCapture | RegexOptions.NonBacktracking
+            );
+
+        public int Said { get; } = Place.Replace(From, "").Length;
+    }
 }

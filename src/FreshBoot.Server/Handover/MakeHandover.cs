@@ -99,7 +99,8 @@ internal sealed class MakeHandover(
                     .. run.Route.Cures.Select(c => new Changed(
                         c.Kind,
                         c.Does,
-                        Why(c.Id, shop.Now.Evaluator.Assess(first, system, new Plan(shop.Today)))
+                        Why(c.Id, shop.Now.Evaluator.Assess(first, system, new Plan(shop.Today))),
+                        c.Extends is not null
                     )),
                 ],
             [
