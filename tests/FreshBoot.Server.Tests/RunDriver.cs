@@ -87,6 +87,7 @@ internal sealed class RunDriver(HttpClient client)
     {
         ["parts.battery"] = "sound",
         ["parts.storage"] = "sound",
+        ["parts.memoryTest"] = "passed",
         ["firmware.secureBoot"] = "able",
         ["firmware.kind"] = "uefi64",
         ["firmware.startedBy"] = "uefi",

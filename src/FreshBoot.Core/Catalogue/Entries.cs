@@ -354,6 +354,9 @@ public sealed record Cure(
     /// <summary>Cures that cannot be taken together with it.</summary>
     public IReadOnlyList<string> Conflicts { get; init; } = [];
 
+    /// <summary>Whether a fact has to be so or so before it can be done.</summary>
+    internal bool BuildsOn(string key) => Needs?.Keys.Contains(key) == true;
+
     /// <summary>Cures that come before it where both are taken.</summary>
     public IReadOnlyList<string> After { get; init; } = [];
 
@@ -365,6 +368,9 @@ public sealed record Cure(
 
     /// <summary>The system that it is carried out with, where that is not the machine's new one.</summary>
     public string? RunsWith { get; init; }
+
+    /// <summary>How many second-hand parts it fits that have passed no test.</summary>
+    public int Untested { get; init; }
 
     /// <summary>How often it fails and has to be given up, in thousandths.</summary>
     public int FailPerMille { get; init; }

@@ -215,6 +215,7 @@ public static class MemoryUpgrades
                 )
                 {
                     // One module in fifty that is bought turns out bad, one in eight that nobody tested.
+                    Untested = untested,
                     FailPerMille = Math.Min(1000, 20 * (count - untested) + 125 * untested),
                 }
             );

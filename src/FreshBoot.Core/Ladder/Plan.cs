@@ -70,7 +70,7 @@ public sealed class Plan
 
     /// <summary>
     /// Whether <paramref name="cure"/> can no longer be taken: it is taken already, it conflicts with one that is, or both
-    /// set one fact differently and it does not build on what the other sets.
+    /// set one fact differently and neither builds on what the other sets.
     /// </summary>
     public bool Excludes(Cure cure) => Excluder(cure) is not null;
 
@@ -80,10 +80,19 @@ public sealed class Plan
         foreach (var taken in Cures)
             if (taken.Id == cure.Id || taken.Conflicts.Contains(cure.Id) || cure.Conflicts.Contains(taken.Id))
                 return taken;
+        // Against each of them and not against what they leave: what two contradict each other in, a third between them does not heal.
         if (cure.Sets is { } sets && _sets.Count > 0)
             foreach (var (key, value) in sets)
-                if (_sets.TryGetValue(key, out var set) && !set.Equals(value) && cure.Needs?.Keys.Contains(key) != true)
-                    return Cures.Last(c => c.Sets?.ContainsKey(key) == true);
+                if (_sets.ContainsKey(key))
+                    foreach (var taken in Cures)
+                        if (
+                            taken.Sets is { } before
+                            && before.TryGetValue(key, out var set)
+                            && !set.Equals(value)
+                            && !cure.BuildsOn(key)
+                            && !taken.BuildsOn(key)
+                        )
+                            return taken;
         return null;
     }
 

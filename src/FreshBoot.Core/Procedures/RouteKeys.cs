@@ -36,6 +36,7 @@ public static class RouteKeys
         Choice("route.network", "What set-up asks of a network", ["none", "offered", "required"]),
         Choice("route.extended", "Whether the paid extension is taken", ["yes", "no"]),
         Choice("route.modules", "Memory modules to put in", ["none", "one", "several"]),
+        Choice("route.untested", "Whether one of them has passed no memory test", ["yes", "no"]),
         Choice("route.reach", "Whether the boot files lie within the firmware’s reach", ["clear", "beyond", "unknown"]),
         Choice("made.image", "The image of the plan", Made),
         Choice("made.recipe", "Its recipes", Made),

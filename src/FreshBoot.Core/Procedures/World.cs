@@ -33,7 +33,7 @@ public static class World
         new(
             "running",
             "what runs on it",
-            ["off", "outgoing", "setup", "live", "installer", "first", "system", "programmer"]
+            ["off", "outgoing", "setup", "tester", "live", "installer", "first", "system", "programmer"]
         ),
         new("outgoing", "the system that was on it", ["none", "starts", "broken", "gone"], 3),
         new("drive", "the drive that gets the system", ["owner", "blank", "none", "divided", "kept", "system"], 3),
@@ -41,6 +41,7 @@ public static class World
         new("table", "the partition table of the drive", ["unknown", "mbr", "gpt"], 3),
         new("oldDrive", "a drive that was taken out", ["none", "in", "kept"]),
         new("untried", "parts put in since it last started", ["0", "1", "2"]),
+        new("memory", "memory that was put in", ["none", "fitted", "tested"]),
         new("encryption", "encryption of the drive", ["none", "unknown", "on", "keySeen", "suspended"], 4),
         new("bootMode", "how the firmware starts things", ["unknown", "bios", "uefi"], 3),
         new("usbStart", "whether it starts from a stick", ["unknown", "forbidden", "allowed", "helper"], 3),

@@ -477,39 +477,44 @@ public sealed class RouteSearch(ShopCatalogue catalogue)
 
     /// <summary>
     /// The cures in the order of the work: before the installation and after it; each after those that it has to follow or
-    /// builds on; then by rung.
+    /// builds on; then by rung. The same for a set of cures, in whatever order it was put together.
     /// </summary>
     internal static IReadOnlyList<Cure> InOrder(IReadOnlyList<Cure> taken, IFacts facts)
     {
         var left = taken
-            .Select((cure, i) => (cure, i))
-            .OrderBy(c => c.cure.AfterInstall)
-            .ThenBy(c => c.cure.Rung)
-            .ThenBy(c => c.cure.Id, StringComparer.Ordinal)
+            .OrderBy(c => c.AfterInstall)
+            .ThenBy(c => c.Rung)
+            .ThenBy(c => c.Id, StringComparer.Ordinal)
             .ToList();
-        var ordered = new List<Cure>();
+        var ordered = new List<Cure>(left.Count);
         while (left.Count > 0)
         {
-            var next = left.FindIndex(c => !left.Exists(o => o.i != c.i && Precedes(o, c, facts)));
+            var next = left.FindIndex(c => !left.Exists(o => !ReferenceEquals(o, c) && Precedes(o, c, facts)));
             // A stage may contradict what follows it; then the order of the cures themselves counts.
             var at = Math.Max(next, 0);
-            ordered.Add(left[at].cure);
+            ordered.Add(left[at]);
             left.RemoveAt(at);
         }
         return ordered;
     }
 
-    private static bool Precedes((Cure Cure, int At) first, (Cure Cure, int At) then, IFacts facts)
+    private static bool Precedes(Cure first, Cure then, IFacts facts)
     {
-        if (then.Cure.After.Contains(first.Cure.Id) || Spoils(then.Cure, first.Cure, facts))
+        if (then.After.Contains(first.Id) || Spoils(then, first, facts))
             return true;
-        return first.At < then.At
-            && first.Cure.Sets is { } set
-            && !Spoils(first.Cure, then.Cure, facts)
-            && (
-                then.Cure.Needs?.Keys.Any(set.ContainsKey) == true
-                || then.Cure.Sets?.Any(s => set.TryGetValue(s.Key, out var value) && !value.Equals(s.Value)) == true
-            );
+        if (first.Sets is not { } set || Spoils(first, then, facts))
+            return false;
+        foreach (var (key, value) in set)
+            if (
+                then.BuildsOn(key)
+                && (
+                    // What it cannot be done without, or sets anew itself.
+                    then.Needs!.Holds(facts) != true
+                    || then.Sets?.TryGetValue(key, out var anew) == true && !anew.Equals(value) && !first.BuildsOn(key)
+                )
+            )
+                return true;
+        return false;
     }
 
     /// <summary>Whether a cure takes away what another can be done by as the machine is: then the other comes first.</summary>

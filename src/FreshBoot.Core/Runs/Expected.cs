@@ -9,7 +9,7 @@ namespace FreshBoot.Core.Runs;
 public static class Expected
 {
     /// <summary>
-    /// What speaks against the plan: another system's name than the one that was installed, or a fact that the route took for
+    /// What speaks against the plan: another system's name than the one that was installed, memory that fails its test, or a fact that the route took for
     /// granted and that breaks it now that it is known. Null where it is as expected.
     /// </summary>
     /// <param name="key">The fact that was measured.</param>
@@ -31,6 +31,8 @@ public static class Expected
             return now.Word(key) is { } name && name != system.FullName
                 ? $"It says “{name}”, and the plan installs {system.FullName}."
                 : null;
+        if (key == "parts.memoryTest" && now.Word(key) == "failed")
+            return "The memory failed its test, and damages what is installed with it.";
         if (!route.Assumes.Contains(key))
             return null;
         return evaluator

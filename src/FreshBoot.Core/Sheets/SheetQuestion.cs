@@ -198,6 +198,7 @@ public sealed record SheetQuestion(
                     _ => "several",
                 }
             ),
+            ["route.untested"] = FactValue.Of(Route.Cures.Any(c => c.Untested > 0) ? "yes" : "no"),
             ["route.extended"] = FactValue.Of(Route.Cures.Any(c => c.Extends is not null) ? "yes" : "no"),
             ["route.drives"] = FactValue.Of(
                 Drives.Count switch

@@ -1,4 +1,5 @@
 using FreshBoot.Core.Dossiers;
+using FreshBoot.Core.Ladder;
 using FreshBoot.Core.Media;
 using FreshBoot.Core.Orders;
 using FreshBoot.Core.Preparation;
@@ -50,6 +51,46 @@ public class CaseTests
         ("identity.maker", "Ottavine"),
         ("identity.model", "Plinth PL-06B"),
     ];
+
+    [Theory]
+    [InlineData(0, true)]
+    [InlineData(1, false)]
+    public void Memory_off_the_shelf_that_no_test_has_passed_is_tested_before_anything_is_installed_with_it(
+        int tested,
+        bool isTested
+    )
+    {
+        var facts = Facts.GoodBut(
+            ("memory.installedMiB", 2048),
+            ("memory.visibleMiB", null),
+            ("memory.type", "DDR4 SO-DIMM"),
+            ("memory.slots", 2),
+            ("memory.slotsUsed", 1),
+            ("memory.maxMiB", 16384)
+        );
+        var route = AnySheets
+            .Search.Find(
+                facts,
+                new RouteQuestion(AnySheets.Today, new PartsShelf([new("DDR4 SO-DIMM", 4096, 1, tested)]))
+            )
+            .First(r => r.Cures.Any(c => c.Does.EndsWith("from the shelf", StringComparison.Ordinal)));
+        var sheet = AnySheets.Of(facts, route);
+        sheet.Missing.ShouldBeEmpty();
+        if (isTested)
+        {
+            var cure = route.Cures.Single(c => c.Untested == 1).Id;
+            InOrder(
+                sheet,
+                $"fit-memory.{cure}.leave",
+                $"test-memory.{cure}.start",
+                $"test-memory.{cure}.read",
+                "start-installer.boot"
+            );
+            Step(sheet, $"test-memory.{cure}.read").Wants.ShouldBe("parts.memoryTest");
+        }
+        else
+            sheet.Steps.ShouldNotContain(s => s.Fragment.StartsWith("test-memory", StringComparison.Ordinal));
+    }
 
     private static readonly (string, object?)[] Upgradable =
     [
