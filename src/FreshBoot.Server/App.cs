@@ -120,6 +120,7 @@ internal static class App
         builder.Services.AddHostedService<BackupSchedule>();
         builder.Services.AddSingleton<PackHandover>();
         builder.Services.AddSingleton<LookAfter>();
+        builder.Services.AddSingleton<TellStay>();
         builder.Services.AddSingleton<AddUp>();
         builder.Services.AddSingleton<GatherPlan>();
         builder.Services.AddSingleton<MakePlan>();

@@ -107,6 +107,45 @@ public sealed class RunApiTests : IDisposable
     }
 
     [Fact]
+    public async Task A_machine_that_comes_back_opens_with_what_it_left_with_and_nothing_is_begun_by_the_leave_of_before()
+    {
+        (await _client.GetAsync("/api/machines/MR-0816/stay")).StatusCode.ShouldBe(HttpStatusCode.NotFound);
+        var run = await _runs.UntilAsync(await _runs.BeginAsync("MR-0816"));
+        (await _client.GetAsync("/api/machines/MR-0816/stay")).StatusCode.ShouldBe(HttpStatusCode.NotFound);
+        (await Left(false)).StatusCode.ShouldBe(HttpStatusCode.Conflict);
+        (await Left(true)).EnsureSuccessStatusCode();
+        var away = await _client.GetFromJsonAsync<JsonElement>("/api/machines/MR-0816/stay");
+        away.GetProperty("backAt").ValueKind.ShouldBe(JsonValueKind.Null);
+        away.GetProperty("run").GetString().ShouldBe(run.GetProperty("id").GetString());
+        away.GetProperty("system").GetString().ShouldBe("Tessaly 6, release 2");
+        away.GetProperty("asks").GetArrayLength().ShouldBe(0);
+        // What the owner read, in the words of the sheet.
+        away.GetProperty("told").EnumerateArray().ShouldContain(t => t.GetString()!.Contains("(encryption)"));
+
+        (await Left(false)).EnsureSuccessStatusCode();
+        (await Left(false)).StatusCode.ShouldBe(HttpStatusCode.Conflict);
+        var back = await _client.GetFromJsonAsync<JsonElement>("/api/machines/MR-0816/stay");
+        back.GetProperty("backBy").GetString().ShouldBe("Pim");
+        back.GetProperty("begun").GetBoolean().ShouldBeFalse();
+        string[] asked = ["Owner's leave", "The owner's data", "Battery"];
+        asked.ShouldBeSubsetOf(Labels(back));
+
+        // The drive holds what its owner has written since: no route of it may be begun until they were asked.
+        var route = await _runs.RouteAsync("MR-0816", "tessaly-6-r2", "patch");
+        var begun = await _runs.PostRunAsync("MR-0816", route);
+        begun.StatusCode.ShouldBe(HttpStatusCode.Conflict);
+        (await begun.Content.ReadAsStringAsync()).ShouldContain("leave", Case.Insensitive);
+        // What was said before stays in the history.
+        var said = await _client.GetFromJsonAsync<JsonElement>("/api/machines/MR-0816/facts/release.data/history");
+        said.EnumerateArray().ShouldContain(r => r.GetProperty("value").ToString() == "not-wanted");
+
+        async Task<HttpResponseMessage> Left(bool left) =>
+            await _client.PutAsJsonAsync("/api/machines/MR-0816/left", new { left, by = "Pim" });
+        static string?[] Labels(JsonElement stay) =>
+            [.. stay.GetProperty("asks").EnumerateArray().Select(a => a.GetString())];
+    }
+
+    [Fact]
     public async Task What_an_update_did_to_the_canary_reaches_the_owner_and_nothing_before_it_was_tried()
     {
         await _runs.UntilAsync(await _runs.BeginAsync("MR-0814"));

@@ -128,7 +128,16 @@ test('a finished machine leaves, and is nowhere in the way any more', async ({ p
   const record = page.waitForEvent('download');
   await page.getByRole('link', { name: 'The whole record, as ZIP' }).click();
   expect((await record).suggestedFilename()).toBe('MR-0406.zip');
+
+  // It comes back: what it left with stands first, and nobody goes by the leave that was given before.
+  await page.goto('/machines/MR-0406/facts');
+  const away = page.getByRole('region', { name: 'It was away' });
+  await expect(away).toContainText('Wickerwork 26');
   await press(page, 'It came back');
+  await expect(away.getByRole('heading', { level: 2 })).toHaveText('It is back, the same day.');
+  await expect(away).toContainText('The owner\'s data');
+  expect(await seriousFaults(page)).toEqual([]);
+  await away.getByRole('link', { name: 'It leaves again as it is' }).press('Enter');
   await expect(page.getByRole('button', { name: 'It has left' })).toBeVisible();
 });
 

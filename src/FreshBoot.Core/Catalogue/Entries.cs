@@ -357,6 +357,13 @@ public sealed record Cure(
     /// <summary>Whether a fact has to be so or so before it can be done.</summary>
     internal bool BuildsOn(string key) => Needs?.Keys.Contains(key) == true;
 
+    /// <summary>Whether it builds on what another sets and can be done after it, whatever else is so.</summary>
+    internal bool MayFollow(Cure other) =>
+        Needs is { } needs
+        && other.Sets is { } sets
+        && needs.Keys.Any(sets.ContainsKey)
+        && needs.Holds(new Overlay(Dossier.Empty, sets)) != false;
+
     /// <summary>Cures that come before it where both are taken.</summary>
     public IReadOnlyList<string> After { get; init; } = [];
 

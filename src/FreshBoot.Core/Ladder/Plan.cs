@@ -70,7 +70,7 @@ public sealed class Plan
 
     /// <summary>
     /// Whether <paramref name="cure"/> can no longer be taken: it is taken already, it conflicts with one that is, or both
-    /// set one fact differently and neither builds on what the other sets.
+    /// set one fact differently and neither builds on what the other sets, or both undo each other.
     /// </summary>
     public bool Excludes(Cure cure) => Excluder(cure) is not null;
 
@@ -89,8 +89,10 @@ public sealed class Plan
                             taken.Sets is { } before
                             && before.TryGetValue(key, out var set)
                             && !set.Equals(value)
-                            && !cure.BuildsOn(key)
-                            && !taken.BuildsOn(key)
+                            && (
+                                !cure.BuildsOn(key) && !taken.BuildsOn(key)
+                                || cure.MayFollow(taken) && taken.MayFollow(cure)
+                            )
                         )
                             return taken;
         return null;

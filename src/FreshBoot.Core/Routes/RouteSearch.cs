@@ -510,6 +510,7 @@ public sealed class RouteSearch(ShopCatalogue catalogue)
                 && (
                     // What it cannot be done without, or sets anew itself.
                     then.Needs!.Holds(facts) != true
+                        && then.MayFollow(first)
                     || then.Sets?.TryGetValue(key, out var anew) == true && !anew.Equals(value) && !first.BuildsOn(key)
                 )
             )

@@ -451,22 +451,56 @@ public sealed class MachineStore(IDbContextFactory<FreshBootDb> databases, DataF
                         "key",
                         "A fact that a person entered or chose."
                     );
-                row.LastReceivedAt = clock.GetUtcNow();
-                db.FactHistory.Add(
-                    new FactRow
-                    {
-                        MachineId = row.Id,
-                        Key = key,
-                        Value = NoValue,
-                        Source = "taken back",
-                        Origin = nameof(Origin.Entered),
-                        TakenAt = row.LastReceivedAt,
-                        ReceivedAt = row.LastReceivedAt,
-                        By = by,
-                        Receipt = row.NextReceipt++,
-                    }
-                );
-                row.Dossier = JsonSerializer.Serialize(after.Readings, JsonSerializerOptions.Web);
+                Unsay(db, row, after, key, "taken back", by);
+                return Task.CompletedTask;
+            },
+            stop
+        );
+
+    private void Unsay(FreshBootDb db, MachineRow row, Dossier after, string key, string source, string? by)
+    {
+        row.LastReceivedAt = clock.GetUtcNow();
+        db.FactHistory.Add(
+            new FactRow
+            {
+                MachineId = row.Id,
+                Key = key,
+                Value = NoValue,
+                Source = source,
+                Origin = nameof(Origin.Entered),
+                TakenAt = row.LastReceivedAt,
+                ReceivedAt = row.LastReceivedAt,
+                By = by,
+                Receipt = row.NextReceipt++,
+            }
+        );
+        row.Dossier = JsonSerializer.Serialize(after.Readings, JsonSerializerOptions.Web);
+    }
+
+    /// <summary>Takes a word of a person, and takes back what people said of other facts: with it they hold no longer.</summary>
+    /// <param name="tag">The machine.</param>
+    /// <param name="word">What is said.</param>
+    /// <param name="may">Refuses it where it cannot be, by the dossier as it is.</param>
+    /// <param name="unsaid">The facts, by the dossier before it.</param>
+    /// <param name="stop">Stops it.</param>
+    public Task<StoredMachine> EnterInsteadAsync(
+        string tag,
+        Reading word,
+        Action<Dossier> may,
+        Func<Dossier, IReadOnlyList<string>> unsaid,
+        CancellationToken stop
+    ) =>
+        ChangeAsync(
+            tag,
+            (db, row) =>
+            {
+                var before = Core.Dossiers.Dossier.From(Parse(row.Dossier));
+                may(before);
+                var after = before;
+                foreach (var key in unsaid(before))
+                    Unsay(db, row, after = after.WithoutWord(key), key, word.Source, word.By);
+                var received = Received(row, [word]);
+                Write(db, row, d => received.Aggregate(d, (dossier, said) => dossier.WithWord(said)));
                 return Task.CompletedTask;
             },
             stop

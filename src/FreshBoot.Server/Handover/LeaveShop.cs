@@ -1,4 +1,5 @@
 using FreshBoot.Core.Dossiers;
+using FreshBoot.Core.Upkeep;
 using FreshBoot.Data.Dossiers;
 using FreshBoot.Server.Hosting;
 
@@ -20,20 +21,32 @@ internal sealed class LeaveShop(MachineStore machines, MakeHandover handover, Ti
     public async Task<StoredMachine> SayAsync(string tag, Leaving leaving, CancellationToken stop)
     {
         var by = Given.Text(leaving.By, "by", 60);
-        if (leaving.Left)
-            await handover.MakeAsync(tag, stop);
-        await machines.EnterAsync(
-            tag,
-            new Reading(
-                LeftKey,
-                FactValue.Of(leaving.Left ? "yes" : "no"),
-                leaving.Left ? "handed over" : "came back",
-                Origin.Entered,
-                clock.GetUtcNow(),
-                by
-            ),
-            stop
+        var word = new Reading(
+            LeftKey,
+            FactValue.Of(leaving.Left ? "yes" : "no"),
+            leaving.Left ? "handed over" : "came back",
+            Origin.Entered,
+            clock.GetUtcNow(),
+            by
         );
+        if (leaving.Left)
+        {
+            await handover.MakeAsync(tag, stop);
+            await machines.EnterAsync(tag, word, stop);
+        }
+        else
+            await machines.EnterInsteadAsync(tag, word, MustHaveLeft, ComingBack.Unsaid, stop);
         return await machines.PlaceAsync(tag, null, swap: false, stop);
+    }
+
+    private static void MustHaveLeft(Dossier facts)
+    {
+        if (facts.Word(LeftKey) != "yes")
+            throw new RefusedException(
+                RefusalKind.Conflict,
+                "It has not left.",
+                "left",
+                "A machine that was handed over and has left."
+            );
     }
 }

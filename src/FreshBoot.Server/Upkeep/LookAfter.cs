@@ -3,6 +3,7 @@ using FreshBoot.Core.Dossiers;
 using FreshBoot.Core.Upkeep;
 using FreshBoot.Data.Dossiers;
 using FreshBoot.Data.Orders;
+using FreshBoot.Data.Runs;
 using FreshBoot.Formats.Texts;
 using FreshBoot.Server.Catalogue;
 using FreshBoot.Server.Dossiers;
@@ -52,22 +53,24 @@ internal sealed class LookAfter(
             .ToArray();
         var dossiers = await index.DossiersAsync([.. gone.Select(m => m.Machine.Tag)], stop);
         foreach (var (machine, left) in gone)
-        {
-            var run = latest[machine.Tag];
-            var facts = dossiers[machine.Tag];
-            kept.Add(
-                new KeptMachine(
-                    machine.Tag,
-                    MachineName.Of(facts),
-                    DateOnly.FromDateTime(TimeZoneInfo.ConvertTime(left!.TakenAt, clock.LocalTimeZone).Date),
-                    run.Route,
-                    facts,
-                    [.. run.Steps.Select(s => s.Fragment).Distinct(StringComparer.Ordinal)]
-                )
-            );
-        }
+            kept.Add(Kept(dossiers[machine.Tag], latest[machine.Tag], left!.TakenAt));
         return kept;
     }
+
+    /// <summary>A machine as the record has it with which it left.</summary>
+    public KeptMachine Kept(Dossier facts, StoredRun run, DateTimeOffset left) =>
+        new(
+            run.Tag,
+            MachineName.Of(facts),
+            Day(left),
+            run.Route,
+            facts,
+            [.. run.Steps.Select(s => s.Fragment).Distinct(StringComparer.Ordinal)]
+        );
+
+    /// <summary>The workshop's day of a moment.</summary>
+    public DateOnly Day(DateTimeOffset at) =>
+        DateOnly.FromDateTime(TimeZoneInfo.ConvertTime(at, clock.LocalTimeZone).Date);
 
     /// <summary>Which changes want a canary, what was tried on it, and what the owners hear of it.</summary>
     public async Task<IReadOnlyList<WatchedChange>> WatchedAsync(CancellationToken stop)

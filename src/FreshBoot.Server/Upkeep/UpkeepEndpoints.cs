@@ -17,6 +17,13 @@ internal static class UpkeepEndpoints
             .WithSummary("The same as iCalendar (RFC 5545), for a calendar that subscribes to it")
             .Produces<string>(StatusCodes.Status200OK, "text/calendar");
 
+        app.MapGet(
+                "/api/machines/{tag}/stay",
+                (string tag, TellStay stay, CancellationToken stop) => stay.OfAsync(Given.Tag(tag, "tag"), stop)
+            )
+            .WithSummary("What a machine that has left, or came back, left with, and what has happened since")
+            .ProducesProblem(StatusCodes.Status404NotFound);
+
         app.MapGet("/api/canaries", (LookAfter after, CancellationToken stop) => after.WatchedAsync(stop))
             .WithSummary(
                 "What an update may take away from machines that have left, the machine on which it is tried first, and what the owners hear"

@@ -140,14 +140,24 @@ public class ExactnessTests
             '\n',
             catalogue
                 .Systems[0]
-                .Requirements.Select(r => $"{r.Id} {r.Kind} {r.Needs}")
+                .Requirements.Select(r => $"{r.Id} {r.Kind} {Said(r.Needs)}")
                 .Concat(
                     catalogue.Cures.Select(c =>
-                        $"{c.Id} {c.Kind} sets {string.Join(' ', c.Sets?.Select(s => $"{s.Key}={s.Value}") ?? [])} lifts {string.Join(' ', c.Lifts ?? [])} needs {c.Needs} money {c.Money} hands {c.HandsOnMinutes} fail {c.FailPerMille} not with {string.Join(' ', c.Conflicts)}"
+                        $"{c.Id} {c.Kind} sets {string.Join(' ', c.Sets?.Select(s => $"{s.Key}={s.Value}") ?? [])} lifts {string.Join(' ', c.Lifts ?? [])} needs {(c.Needs is null ? "" : Said(c.Needs))} money {c.Money} hands {c.HandsOnMinutes} fail {c.FailPerMille} not with {string.Join(' ', c.Conflicts)}"
                     )
                 )
                 .Concat(Space.Select(s => $"{s.Key} is {facts[s.Key]}"))
         );
+
+    private static string Said(Condition condition) =>
+        condition switch
+        {
+            Condition.All all => string.Join(" and ", all.Of.Select(Said)),
+            Condition.Any any => string.Join(" or ", any.Of.Select(Said)),
+            Condition.OneOf one => $"{one.Fact}={one.Values[0]}",
+            Condition.AtLeast least => $"{least.Fact}>={least.Least}",
+            _ => $"{condition}",
+        };
 
     private static readonly Comparer<(School, RouteVector)> ByWords = Comparer<(School, RouteVector)>.Create(
         (a, b) => string.CompareOrdinal(a.ToString(), b.ToString())

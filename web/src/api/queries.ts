@@ -448,6 +448,13 @@ export const handover = (tag: string) =>
     queryFn: () => take(api.GET('/api/machines/{tag}/handover', { params: { path: { tag } } })),
   });
 
+/** What a machine that has left, or came back, left with, and what happened since. */
+export const stay = (tag: string) =>
+  queryOptions({
+    queryKey: ['machine', tag, 'stay'],
+    queryFn: () => take(api.GET('/api/machines/{tag}/stay', { params: { path: { tag } } })),
+  });
+
 /** The acceptance list of the machine's latest run; empty where nothing was done. */
 export const acceptance = (tag: string) =>
   queryOptions({
@@ -505,6 +512,7 @@ function useMachineChange<T>(tag: string, change: (input: T) => Promise<Schema['
       client.setQueryData(machine(tag).queryKey, sheet);
       await Promise.all([
         client.invalidateQueries({ queryKey: assessments(tag).queryKey }),
+        client.invalidateQueries({ queryKey: stay(tag).queryKey }),
         client.invalidateQueries({ queryKey: machines.queryKey }),
       ]);
     },

@@ -7355,6 +7355,53 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/machines/{tag}/stay": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** What a machine that has left, or came back, left with, and what has happened since */
+        get: {
+            parameters: {
+                query?: never;
+                header?: never;
+                path: {
+                    tag: string;
+                };
+                cookie?: never;
+            };
+            requestBody?: never;
+            responses: {
+                /** @description OK */
+                200: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/json": components["schemas"]["Stay"];
+                    };
+                };
+                /** @description Not Found */
+                404: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/problem+json": components["schemas"]["ProblemDetails"];
+                    };
+                };
+            };
+        };
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/machines/{tag}/systems": {
         parameters: {
             query?: never;
@@ -10803,6 +10850,11 @@ export interface components {
         };
         /** @description Something that was changed on the machine, and why. */
         Changed: {
+            /**
+             * @description Whether it is no change of the machine: updates after the usual ones were paid for.
+             * @default false
+             */
+            extends: boolean;
             /** @description What kind of change it is. */
             kind: components["schemas"]["Outcome"];
             /** @description What was done, in the words of the trade. */
@@ -11263,6 +11315,11 @@ export interface components {
             runsWith: null | string;
             /** @description The facts it changes. */
             sets: null | Record<string, never>;
+            /**
+             * Format: int32
+             * @description How many second-hand parts it fits that have passed no test.
+             */
+            untested: number;
             /**
              * Format: int32
              * @description Minutes of waiting.
@@ -15326,6 +15383,51 @@ export interface components {
             rung: components["schemas"]["Rung"];
             /** @description Why, and what to do. */
             text: string;
+        };
+        /** @description A machine that has left, or came back: what whoever has it in hand wants to know before anything else. */
+        Stay: {
+            /** @description Labels of what is asked anew and nobody has answered yet; empty while it is away. */
+            asks: string[];
+            /**
+             * Format: date-time
+             * @description When it came back; null while it is away.
+             */
+            backAt: null | string;
+            /** @description Who said so. */
+            backBy: null | string;
+            /** @description Whether a run was begun since it came back. */
+            begun: boolean;
+            /** @description Who made it ready. */
+            by: string;
+            /** @description What was done to it. */
+            changed: string[];
+            /**
+             * Format: int32
+             * @description How long it has been away, or was.
+             */
+            daysAway: number;
+            /**
+             * Format: date-time
+             * @description When it was ready.
+             */
+            finishedAt: string;
+            /**
+             * Format: date-time
+             * @description When it left.
+             */
+            leftAt: string;
+            /** @description Who said so. */
+            leftBy: null | string;
+            /** @description Id of the run with which it left. */
+            run: string;
+            /** @description How it got it. */
+            school: components["schemas"]["School"];
+            /** @description What has fallen due since it left. */
+            since: string[];
+            /** @description The system with which it left; null where it was at its end. */
+            system: null | string;
+            /** @description What its owner was told of it. */
+            told: string[];
         };
         /** @description A step of a run sheet. */
         Step: {

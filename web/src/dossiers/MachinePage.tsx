@@ -7,6 +7,7 @@ import { isRung, rungs, type RungName } from '../ladder/rungs';
 import { BayStrip } from '../runs/BayStrip';
 import { Failed, Loading } from '../shell/States';
 import { LadderColumn } from './LadderColumn';
+import { StayPanel } from '../upkeep/StayPanel';
 import { AimLine } from './AimLine';
 import { NamePlate } from './NamePlate';
 
@@ -144,6 +145,7 @@ export function MachinePage() {
           show={context.setAim}
         />
       </div>
+      {(view === 'facts' || view === 'systems' || view === 'routes') && <StayPanel sheet={sheet.data} />}
       <div className="relative grid grid-cols-1 gap-x-4 pt-1.5 lg:grid-cols-[516px_minmax(0,1fr)]">
         {/* On a narrow screen the step of a run and the routes come before the ladder: hands want them first. */}
         <div className={view === 'run' || view === 'routes' ? 'max-lg:order-last' : ''}>

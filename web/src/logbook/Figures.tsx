@@ -2,6 +2,7 @@ import { queryOptions, useQuery } from '@tanstack/react-query';
 import { Link } from 'react-router';
 import { api, fails, type Schema, take } from '../api/client';
 import { moneyText } from '../dossiers/facts';
+import { dayInWords } from '../shell/time';
 import { Failed, Loading } from '../shell/States';
 
 const figures = queryOptions({
@@ -9,12 +10,7 @@ const figures = queryOptions({
   queryFn: () => take(api.GET('/api/figures')),
 });
 
-const monthName = (day: string) =>
-  new Date(`${day}T00:00:00Z`).toLocaleDateString('en-GB', {
-    timeZone: 'UTC',
-    month: 'short',
-    year: '2-digit',
-  });
+const monthName = (day: string) => dayInWords(day, { month: 'short', year: '2-digit' });
 
 /** What came of the work, as it is recorded. */
 export function Figures() {

@@ -2,7 +2,7 @@ import { queryOptions, useQuery } from '@tanstack/react-query';
 import { useState } from 'react';
 import { useSearchParams } from 'react-router';
 import { api, take } from '../api/client';
-import { clockTime, dayOf } from '../shell/time';
+import { clockTime, dayInWords, dayOf } from '../shell/time';
 import { Failed } from '../shell/States';
 import { LogRow } from './LogRow';
 
@@ -145,13 +145,7 @@ export function LogPage() {
 }
 
 const longDay = (day: string) =>
-  new Date(`${day}T00:00:00Z`).toLocaleDateString('en-GB', {
-    timeZone: 'UTC',
-    weekday: 'long',
-    day: 'numeric',
-    month: 'long',
-    year: 'numeric',
-  });
+  dayInWords(day, { weekday: 'long', day: 'numeric', month: 'long', year: 'numeric' });
 
 function Day({ label, value, set }: { label: string; value: string; set: (day: string) => void }) {
   const [typed, setTyped] = useState(value);

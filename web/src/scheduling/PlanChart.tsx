@@ -1,7 +1,7 @@
 import { useState } from 'react';
 import { Link } from 'react-router';
 import type { Schema } from '../api/client';
-import { clockTime, dayOf } from '../shell/time';
+import { clockTime, dayInWords, dayOf } from '../shell/time';
 import { along, type Stretch, stretches } from './axis';
 
 type Plan = Schema['PlanSheet'];
@@ -197,12 +197,7 @@ const spanText = (piece: { start: string; end: string }) =>
 
 /** "Thu 3 Dec", of the workshop's own clock. */
 export const dayName = (at: number) =>
-  new Date(`${dayOf(new Date(at).toISOString())}T00:00:00Z`).toLocaleDateString('en-GB', {
-    timeZone: 'UTC',
-    weekday: 'short',
-    day: 'numeric',
-    month: 'short',
-  });
+  dayInWords(dayOf(new Date(at).toISOString()), { weekday: 'short', day: 'numeric', month: 'short' });
 
 const pieceOf = (task: Schema['PlanTask']): Piece => ({
   key: task.id,

@@ -17,3 +17,9 @@ export const dayOf = (iso: string) => wall(iso).toISOString().slice(0, 10);
 
 /** "2026-11-26 18:40". */
 export const dayAndTime = (iso: string) => `${dayOf(iso)} ${clockTime(iso)}`;
+
+/** A day, "2026-11-26", in words: "26 Nov 2026" unless other parts of it are asked for. */
+export const dayInWords = (
+  day: string,
+  parts: Intl.DateTimeFormatOptions = { day: 'numeric', month: 'short', year: 'numeric' },
+) => new Date(`${day}T00:00:00Z`).toLocaleDateString('en-GB', { timeZone: 'UTC', ...parts });

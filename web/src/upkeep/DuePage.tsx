@@ -1,6 +1,7 @@
 import { queryOptions, useQuery } from '@tanstack/react-query';
 import { Link } from 'react-router';
 import { api, fails, type Schema, take } from '../api/client';
+import { dayInWords } from '../shell/time';
 import { Failed, Loading } from '../shell/States';
 import { CanaryList } from './CanaryList';
 
@@ -17,12 +18,7 @@ const names: Record<Schema['DueKind'], string> = {
   orderDue: 'order',
 };
 
-const month = (day: string) =>
-  new Date(`${day}T00:00:00Z`).toLocaleDateString('en-GB', {
-    timeZone: 'UTC',
-    month: 'long',
-    year: 'numeric',
-  });
+const month = (day: string) => dayInWords(day, { month: 'long', year: 'numeric' });
 
 /** What falls due: machines that have left, and orders; month by month. */
 export function DuePage() {
