@@ -2,21 +2,23 @@
 # Builds Fresh Boot, fills a data folder with the demo fleet, and serves application and web page from one process on
 # loopback. It prints its address when the page is there, and ends with Ctrl-C.
 #
-#   ./demo.sh [--port 5080] [--shop NAME] [--reset]
+#   ./demo.sh [--port 5080] [--shop NAME] [--data-rule TEXT] [--reset]
 #
-# --shop is the name that pages and sheets bear. FRESHBOOT_DATA names the data folder (default: data beside this
-# script). --reset starts it over; it touches only a folder that a demo has made.
+# --shop is the name that pages and sheets bear, --data-rule the rule of data protection that certificates name.
+# FRESHBOOT_DATA names the data folder (default: data beside this script). --reset starts it over; it touches only a
+# folder that a demo has made.
 set -euo pipefail
 cd "$(dirname "$0")"
 . scripts/setup.sh
 
-port=5080 shop='' reset=no
+port=5080 shop='' rule='' reset=no
 while [ $# -gt 0 ]; do
   case $1 in
     --port) port=${2:?--port wants a number}; shift 2 ;;
     --shop) shop=${2:?--shop wants a name}; shift 2 ;;
+    --data-rule) rule=${2:?--data-rule wants a text}; shift 2 ;;
     --reset) reset=yes; shift ;;
-    -h | --help) sed -n '2,9s/^# \{0,1\}//p' "$0"; exit 0 ;;
+    -h | --help) sed -n '2,10s/^# \{0,1\}//p' "$0"; exit 0 ;;
     *) echo "demo.sh: $1 is not known; see ./demo.sh --help" >&2; exit 2 ;;
   esac
 done
@@ -43,7 +45,7 @@ npm --prefix web run --silent build > /tmp/fresh-boot-web.log 2>&1 || { tail -n 
 echo "building the application"
 dotnet build src/FreshBoot.Server --configuration Release --nologo -v quiet
 
-FRESHBOOT_HOME=$PWD FRESHBOOT_DATA=$data dotnet src/FreshBoot.Server/bin/Release/net10.0/FreshBoot.Server.dll --demo true --port "$port" ${shop:+--shop "$shop"} &
+FRESHBOOT_HOME=$PWD FRESHBOOT_DATA=$data dotnet src/FreshBoot.Server/bin/Release/net10.0/FreshBoot.Server.dll --demo true --port "$port" ${shop:+--shop "$shop"} ${rule:+--data-rule "$rule"} &
 server=$!
 trap 'kill "$server" 2> /dev/null; wait "$server" 2> /dev/null || true' EXIT INT TERM
 for _ in $(seq 150); do

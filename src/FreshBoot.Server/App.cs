@@ -91,7 +91,9 @@ internal static class App
         builder.Services.AddFreshBootData(folder);
         builder.Services.AddSingleton(CatalogueFiles.Read(Path.Combine(home, "catalogue")));
         builder.Services.AddSingleton<CatalogueKeeper>();
-        builder.Services.AddSingleton(new ShopName(settings["shop"] ?? "Millrace Reuse Workshop"));
+        builder.Services.AddSingleton(
+            new ShopName(settings["shop"] ?? "Millrace Reuse Workshop", settings["data-rule"])
+        );
         builder.Services.AddSingleton<Shop>();
         builder.Services.AddSingleton<MachineIndex>();
         builder.Services.AddSingleton<ShopLog>();

@@ -99,7 +99,9 @@ public sealed class UpkeepApiTests(DemoWorkshop demo) : IClassFixture<DemoWorksh
                     "facts-before.json",
                     "facts-after.json",
                     "run.json",
-                    "data-treatment.txt",
+                    "data-treatment.html",
+                    "data-treatment.pdf",
+                    "data-treatment.json",
                     "README.txt",
                 }
             )
@@ -134,8 +136,8 @@ public sealed class UpkeepApiTests(DemoWorkshop demo) : IClassFixture<DemoWorksh
                 .AsArray()
                 .Any(e => $"{e!["kind"]}" == "done" && erases.Contains($"{e["stepId"]}"));
             Assert.Contains(
-                erased ? "Deleting partitions and writing over them" : "No step of the run erased a drive",
-                await File.ReadAllTextAsync(Path.Combine(folder, "data-treatment.txt")),
+                erased ? "a laboratory may still find something of it" : "No drive was erased.",
+                await File.ReadAllTextAsync(Path.Combine(folder, "data-treatment.html")),
                 StringComparison.Ordinal
             );
         }

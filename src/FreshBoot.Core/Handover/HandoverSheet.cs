@@ -24,7 +24,10 @@ public sealed record Changed(Outcome Kind, string What, string Why, bool Extends
 /// <param name="Despite">Where a step went on without something, and why.</param>
 /// <param name="ToKnow">What wants knowing.</param>
 /// <param name="MakersAccount">Whether the owner makes an account with the maker.</param>
-/// <param name="PrivacyRefused">Whether somebody answered the questions about data with no.</param>
+/// <param name="Privacy">
+/// What became of the system's questions about data: <c>refused</c> each, <c>answered</c> by the answer file, or null where they
+/// are the owner's to answer.
+/// </param>
 /// <param name="Acceptance">What was proved.</param>
 /// <param name="By">Who did it.</param>
 /// <param name="FinishedAt">When it was finished.</param>
@@ -44,7 +47,7 @@ public sealed record HandoverSheet(
     IReadOnlyList<string> Despite,
     IReadOnlyList<string> ToKnow,
     bool MakersAccount,
-    bool PrivacyRefused,
+    string? Privacy,
     IReadOnlyList<AcceptanceLine> Acceptance,
     string By,
     DateTimeOffset FinishedAt,

@@ -77,7 +77,19 @@ public sealed record OwnerSheet(
                         .. sheet.MakersAccount ? [words.Say("firstMaker")] : Array.Empty<string>(),
                     ]
                 ),
-                Part("privacy", [words.Say(sheet.PrivacyRefused ? "privacyNo" : "privacyOwn")]),
+                Part(
+                    "privacy",
+                    [
+                        words.Say(
+                            sheet.Privacy switch
+                            {
+                                "refused" => "privacyNo",
+                                "answered" => "privacyAnswered",
+                                _ => "privacyOwn",
+                            }
+                        ),
+                    ]
+                ),
                 Part("again", [words.Say(changed ? "againChanged" : "againText")]),
             ]);
         parts.Add(Part("ask", [words.Say("askText", ("shop", shop), ("tag", sheet.Tag))]));

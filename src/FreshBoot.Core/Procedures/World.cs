@@ -61,6 +61,7 @@ public static class World
         new("installed", "the system that the plan wants", ["no", "copying", "yes"]),
         new("drivers", "drivers and second patches", ["open", "done"]),
         new("account", "the first account", ["open", "made"]),
+        new("privacy", "what the system asks about the owner's data", ["open", "refused", "answered"]),
         new("updates", "updates", ["open", "done"]),
         new("devices", "devices, each tried", ["open", "tried"]),
         new("tasks", "what the person does with it, tried", ["open", "tried"]),

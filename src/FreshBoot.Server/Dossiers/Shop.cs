@@ -26,6 +26,9 @@ internal sealed class Shop(
 
     public string Name => name.Value;
 
+    /// <summary>The rule of data protection that the shop works under; null where none is named.</summary>
+    public string? DataRule => name.DataRule;
+
     public DateOnly Today => DateOnly.FromDateTime(clock.GetLocalNow().Date);
 
     /// <summary>The dossier with all that follows from it.</summary>
@@ -60,8 +63,8 @@ internal sealed class Shop(
         ];
 }
 
-/// <summary>What letters and labels are headed with.</summary>
-internal sealed record ShopName(string Value);
+/// <summary>What letters and labels are headed with, and the rule that certificates of data treatment name.</summary>
+internal sealed record ShopName(string Value, string? DataRule = null);
 
 /// <summary>How a machine stands today: its dossier held against every system, worked out as far as somebody asks.</summary>
 internal sealed class MachineStanding(

@@ -70,6 +70,52 @@ internal static class HandoverEndpoints
             .ProducesProblem(StatusCodes.Status409Conflict);
 
         app.MapGet(
+                "/api/machines/{tag}/data-treatment",
+                async (string tag, string? lang, MakeHandover handover, HttpContext context) =>
+                    context
+                        .Request.GetTypedHeaders()
+                        .Accept.Any(a => a.MediaType.Equals("text/html", StringComparison.OrdinalIgnoreCase))
+                        ? Results.Content(
+                            HandoverPage.Of(
+                                await handover.DataCertificateAsync(Given.Tag(tag, "tag"), lang, context.RequestAborted)
+                            ),
+                            "text/html; charset=utf-8"
+                        )
+                        : Results.Json(await handover.DataAsync(Given.Tag(tag, "tag"), context.RequestAborted))
+            )
+            .WithSummary(
+                "What was done with the data on a machine, as JSON; as a certificate for print by the Accept header, in a language of GET /api/languages"
+            )
+            .Produces<DataTreatment>()
+            .ProducesProblem(StatusCodes.Status400BadRequest)
+            .ProducesProblem(StatusCodes.Status404NotFound)
+            .ProducesProblem(StatusCodes.Status409Conflict);
+
+        app.MapGet(
+                "/api/machines/{tag}/data-treatment.pdf",
+                async (
+                    string tag,
+                    string? lang,
+                    MakeHandover handover,
+                    OwnerLanguages languages,
+                    CancellationToken stop
+                ) =>
+                {
+                    var sheet = await handover.DataCertificateAsync(Given.Tag(tag, "tag"), lang, stop);
+                    return Results.File(
+                        HandoverPdf.Of(sheet, languages.Of(sheet.Language)),
+                        "application/pdf",
+                        $"{sheet.Tag}-data.pdf"
+                    );
+                }
+            )
+            .WithSummary("The same certificate as PDF")
+            .Produces<string>(StatusCodes.Status200OK, "application/pdf")
+            .ProducesProblem(StatusCodes.Status400BadRequest)
+            .ProducesProblem(StatusCodes.Status404NotFound)
+            .ProducesProblem(StatusCodes.Status409Conflict);
+
+        app.MapGet(
                 "/api/languages",
                 (OwnerLanguages languages) => languages.All.Select(l => new OwnerLanguage(l.Code, l.Name))
             )

@@ -21,9 +21,6 @@ internal sealed class MakeHandover(
 {
     private const string ModelKey = "identity.model";
 
-    /// <summary>The step that answers the system's questions about data with no.</summary>
-    private const string PrivacyStep = "first-start.privacy";
-
     /// <summary>The sheet for the new owner, in the language that was asked for, or in theirs.</summary>
     /// <exception cref="RefusedException">Something of it is still open, or there are no words of that language.</exception>
     public async Task<OwnerSheet> ForOwnerAsync(string tag, string? language, CancellationToken stop)
@@ -49,6 +46,44 @@ internal sealed class MakeHandover(
         return await runs.LatestOfAsync(machine.Tag, stop) is { } run
             ? await follow.AcceptAsync(run, machine, stop)
             : [];
+    }
+
+    /// <summary>What was done with the data on a machine.</summary>
+    /// <exception cref="RefusedException">Nothing was said or done about it.</exception>
+    public async Task<DataTreatment> DataAsync(string tag, CancellationToken stop)
+    {
+        var machine = await machines.GetAsync(tag, stop);
+        var treated = DataOf(machine, await runs.LatestOfAsync(machine.Tag, stop));
+        return treated.IsEmpty
+            ? throw new RefusedException(
+                RefusalKind.Conflict,
+                "Nobody has said or done anything about the data on it.",
+                "data",
+                "What its owner wants of it, or a run that erases."
+            )
+            : treated;
+    }
+
+    /// <summary>The certificate of it, in the language that was asked for, or in the owner's.</summary>
+    public async Task<OwnerSheet> DataCertificateAsync(string tag, string? language, CancellationToken stop)
+    {
+        var treated = await DataAsync(tag, stop);
+        return treated.Certificate(languages.Of(language ?? treated.Language), shop.Name, shop.Today);
+    }
+
+    /// <summary>What was done with the data, as facts and run say it.</summary>
+    public DataTreatment DataOf(StoredMachine machine, StoredRun? run)
+    {
+        var now = shop.Dossier(machine);
+        return DataTreatment.Of(
+            machine.Tag,
+            run is null ? now : Derivation.Complete(run.Readings, shop.Catalogue),
+            now,
+            run?.Steps ?? [],
+            run?.Events ?? [],
+            run?.State.Over ?? new Dictionary<string, Said>(StringComparer.Ordinal),
+            shop.DataRule
+        );
     }
 
     /// <summary>The sheet of a machine as it is now.</summary>
@@ -114,7 +149,9 @@ internal sealed class MakeHandover(
             run.State.Otherwise,
             ToKnow(first, now, run),
             MakersAccount: first.Word("plan.account") == "maker",
-            PrivacyRefused: run.State.Over.GetValueOrDefault(PrivacyStep)?.Kind == RunEventKinds.Done,
+            Privacy: run.Steps.Where(s => run.State.Over.GetValueOrDefault(s.Id)?.Kind == RunEventKinds.Done)
+                .Select(s => s.Does.GetValueOrDefault("privacy"))
+                .LastOrDefault(p => p is not null),
             lines,
             run.By,
             finished,

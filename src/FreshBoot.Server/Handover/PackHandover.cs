@@ -2,10 +2,7 @@ using System.IO.Compression;
 using System.Security.Cryptography;
 using System.Text;
 using System.Text.Json;
-using FreshBoot.Core.Dossiers;
 using FreshBoot.Core.Handover;
-using FreshBoot.Core.Procedures;
-using FreshBoot.Core.Runs;
 using FreshBoot.Data;
 using FreshBoot.Data.Dossiers;
 using FreshBoot.Data.Intake;
@@ -75,7 +72,11 @@ internal sealed class PackHandover(
                 PutJson("facts-before.json", run.Readings);
                 PutJson("facts-after.json", machine.Readings);
                 PutJson("run.json", run);
-                PutText("data-treatment.txt", DataTreatment(machine, run));
+                var treated = handover.DataOf(machine, run);
+                var certificate = treated.Certificate(languages.Of(treated.Language), shop.Name, shop.Today);
+                PutText("data-treatment.html", HandoverPage.Of(certificate));
+                Put("data-treatment.pdf", HandoverPdf.Of(certificate, languages.Of(certificate.Language)));
+                PutJson("data-treatment.json", treated);
                 var number = 0;
                 foreach (var (name, sha256) in await machines.ProbeFilesAsync(machine.Tag, stop))
                     Put(
@@ -105,32 +106,6 @@ internal sealed class PackHandover(
     /// <summary>A name that is one on every file system, whatever a machine called its file.</summary>
     private static string Plain(string name) =>
         string.Concat(name.Select(c => char.IsAsciiLetterOrDigit(c) || c is '.' or '-' or '_' ? c : '_').Take(80));
-
-    /// <summary>What was done with the data, by whom and when: what the record says, and no more.</summary>
-    private static string DataTreatment(StoredMachine machine, StoredRun run)
-    {
-        var text = new StringBuilder($"Data treatment of {machine.Tag}\n\n");
-        var dossier = Dossier.From(machine.Readings);
-        foreach (var key in new[] { "release.data", "release.encryption" })
-            text.Append(
-                $"{FactRegistry.Label(key)}: {(dossier[key] is { } value ? FactText.Show(key, value) : "not said")}\n"
-            );
-        var erased = run
-            .Events.Where(e =>
-                e.Kind == RunEventKinds.Done
-                && run.Steps.FirstOrDefault(s => s.Id == e.StepId) is { Kind: StepKind.Confirm } step
-                && step.Does.ContainsKey("drive")
-            )
-            .ToArray();
-        foreach (var e in erased)
-            text.Append($"{e.At:yyyy-MM-dd HH:mm} UTC, {e.By}: {run.Steps.First(s => s.Id == e.StepId).Text}\n");
-        text.Append(
-            erased.Length == 0
-                ? "\nNo step of the run erased a drive.\n"
-                : "\nThis is what the record of the run says was done. Deleting partitions and writing over them is not an erasure that a laboratory could not undo; where a local rule or the owner asks for one, its own certificate belongs here.\n"
-        );
-        return text.ToString();
-    }
 
     private static string ReadMe(string tag) =>
         $"""

@@ -29,7 +29,7 @@ public class OwnerSheetTests
             [],
             ["Class 1 graphics are slow with films {and} braces."],
             MakersAccount: true,
-            PrivacyRefused: true,
+            Privacy: "refused",
             lines,
             "Wen",
             new DateTimeOffset(2026, 11, 3, 9, 0, 0, TimeSpan.Zero),

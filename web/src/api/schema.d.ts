@@ -4865,6 +4865,140 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/machines/{tag}/data-treatment": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** What was done with the data on a machine, as JSON; as a certificate for print by the Accept header, in a language of GET /api/languages */
+        get: {
+            parameters: {
+                query?: {
+                    lang?: string;
+                };
+                header?: never;
+                path: {
+                    tag: string;
+                };
+                cookie?: never;
+            };
+            requestBody?: never;
+            responses: {
+                /** @description OK */
+                200: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/json": components["schemas"]["DataTreatment"];
+                    };
+                };
+                /** @description Bad Request */
+                400: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/problem+json": components["schemas"]["ProblemDetails"];
+                    };
+                };
+                /** @description Not Found */
+                404: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/problem+json": components["schemas"]["ProblemDetails"];
+                    };
+                };
+                /** @description Conflict */
+                409: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/problem+json": components["schemas"]["ProblemDetails"];
+                    };
+                };
+            };
+        };
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/machines/{tag}/data-treatment.pdf": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** The same certificate as PDF */
+        get: {
+            parameters: {
+                query?: {
+                    lang?: string;
+                };
+                header?: never;
+                path: {
+                    tag: string;
+                };
+                cookie?: never;
+            };
+            requestBody?: never;
+            responses: {
+                /** @description OK */
+                200: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/pdf": string;
+                    };
+                };
+                /** @description Bad Request */
+                400: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/problem+json": components["schemas"]["ProblemDetails"];
+                    };
+                };
+                /** @description Not Found */
+                404: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/problem+json": components["schemas"]["ProblemDetails"];
+                    };
+                };
+                /** @description Conflict */
+                409: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/problem+json": components["schemas"]["ProblemDetails"];
+                    };
+                };
+            };
+        };
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/machines/{tag}/diagnoses": {
         parameters: {
             query?: never;
@@ -10364,6 +10498,18 @@ export interface components {
             /** @description The id of the system. */
             system: string;
         };
+        /** @description Something that was said or done, by whom and when. */
+        Attested: {
+            /** @description Who. */
+            by: string;
+            /**
+             * Format: date-time
+             * @description When.
+             */
+            on: string;
+            /** @description What: the value of a fact, or what was done. */
+            what: string;
+        };
         /** @description A machine at the door, held against one order. */
         AtTheDoor: {
             /** @description How the model would serve it. */
@@ -11327,6 +11473,32 @@ export interface components {
              */
             waitMinutes: number;
         };
+        /**
+         * @description What was done with the data on a machine: what its facts and its run say, and no more. The certificate in any language is made
+         *     from it.
+         */
+        DataTreatment: {
+            /** @description What the run did: `erased` by that method, `divided` anew and written over, or `out`: taken out. */
+            done: components["schemas"]["Attested"][];
+            /** @description Its drives as they were before the work: model, size and serial number, as far as known. */
+            drives: string[];
+            encryption: null | components["schemas"]["Attested"];
+            /** @description Whether there is anything to certify. */
+            isEmpty: boolean;
+            /** @description The language of the owner. */
+            language: string;
+            /** @description Maker and model. */
+            machine: string;
+            method: null | components["schemas"]["Attested"];
+            /** @description The rule that the shop works under; null where none is named. */
+            rule: null | string;
+            /** @description Serial number of the casing. */
+            serial: null | string;
+            /** @description The machine. */
+            tag: string;
+            verified: null | components["schemas"]["Attested"];
+            wanted: null | components["schemas"]["Attested"];
+        };
         DayOfWeek: number;
         /** @description What is said at the end. */
         Debriefing: {
@@ -12061,8 +12233,11 @@ export interface components {
             makersAccount: boolean;
             /** @description Its memory. */
             memory: null | string;
-            /** @description Whether somebody answered the questions about data with no. */
-            privacyRefused: boolean;
+            /**
+             * @description What became of the system's questions about data: `refused` each, `answered` by the answer file, or null where they
+             *     are the owner's to answer.
+             */
+            privacy: null | string;
             /** @description Its processor; null where nobody knows it. */
             processor: null | string;
             /** @description Serial number of the casing. */

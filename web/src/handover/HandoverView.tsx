@@ -154,6 +154,12 @@ function ForOwner({ tag, language }: { tag: string; language: string }) {
         <a className="inline-flex min-h-12 items-center underline underline-offset-4" href={`${paper}.zip`}>
           The whole record, as ZIP
         </a>
+        <a
+          className="inline-flex min-h-12 items-center underline underline-offset-4"
+          href={`/api/machines/${tag}/data-treatment?lang=${language}`}
+        >
+          What was done with its data
+        </a>
         <HasLeft />
       </p>
     </>
