@@ -42,6 +42,58 @@ public sealed class ImageApiTests : IAsyncLifetime
     }
 
     [Fact]
+    public async Task Before_a_source_goes_it_falls_due_and_the_last_image_of_it_is_not_deleted_by_one_word()
+    {
+        var coming = await BringAsync("a.iso", "62093", "2027-01-31", [1, 2, 3]);
+        (await _client.GetFromJsonAsync<JsonElement>("/api/due"))
+            .GetProperty("due")
+            .EnumerateArray()
+            .Single(d => d.GetProperty("kind").GetString() == "sourceGoes")
+            .GetProperty("on")
+            .GetString()
+            .ShouldBe("2027-01-31");
+        // It can still be fetched again.
+        (await _client.DeleteAsync($"/api/images/{coming}")).StatusCode.ShouldBe(HttpStatusCode.NoContent);
+
+        var gone = await BringAsync("b.iso", "62093", "2020-01-31", [4, 5, 6]);
+        var refused = await _client.DeleteAsync($"/api/images/{gone}");
+        refused.StatusCode.ShouldBe(HttpStatusCode.Conflict);
+        (await refused.JsonAsync()).GetProperty("where").GetString().ShouldBe("last");
+        // Another build is no other copy of it; a second image of the same build is.
+        await BringAsync("c.iso", "62094", null, [7, 8, 9]);
+        (await _client.DeleteAsync($"/api/images/{gone}")).StatusCode.ShouldBe(HttpStatusCode.Conflict);
+        await BringAsync("d.iso", "62093", null, [10, 11, 12]);
+        (await _client.DeleteAsync($"/api/images/{gone}")).StatusCode.ShouldBe(HttpStatusCode.NoContent);
+
+        var last = await BringAsync("e.iso", "1", "2020-01-31", [13]);
+        (await _client.DeleteAsync($"/api/images/{last}?last=true")).StatusCode.ShouldBe(HttpStatusCode.NoContent);
+
+        async Task<int> BringAsync(string name, string build, string? until, byte[] bytes)
+        {
+            var made = await (
+                await _client.PostAsJsonAsync(
+                    "/api/images",
+                    new
+                    {
+                        name,
+                        system = "tessaly-6-r1",
+                        build,
+                        from = "Tessaly's download page",
+                        sourceUntil = until,
+                        sizeBytes = bytes.Length,
+                        by = "Pim",
+                    }
+                )
+            ).JsonAsync();
+            var id = made.GetProperty("image").GetProperty("id").GetInt32();
+            (
+                await _client.PutAsync($"/api/images/{id}/content", Piece(bytes, 0, bytes.Length))
+            ).EnsureSuccessStatusCode();
+            return id;
+        }
+    }
+
+    [Fact]
     public async Task An_image_comes_in_pieces_is_hashed_on_the_way_and_compared_with_a_list()
     {
         var path = DemoImages.Of("tessaly-6-r1");

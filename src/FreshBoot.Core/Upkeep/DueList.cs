@@ -22,6 +22,9 @@ public enum DueKind
 
     /// <summary>An order is to be ready.</summary>
     OrderDue,
+
+    /// <summary>An image can be fetched for the last time.</summary>
+    SourceGoes,
 }
 
 /// <summary>Something that falls due.</summary>

@@ -21,6 +21,9 @@ public sealed class ImageRow
     /// <summary>Where it came from.</summary>
     public string From { get; set; } = "";
 
+    /// <summary>The last day on which it can be fetched there; null where none is said.</summary>
+    public DateOnly? SourceUntil { get; set; }
+
     /// <summary><c>maker</c>, <c>community</c>, <c>thirdParty</c> or <c>own</c>.</summary>
     public required string Trust { get; set; }
 

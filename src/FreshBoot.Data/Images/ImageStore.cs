@@ -13,6 +13,7 @@ namespace FreshBoot.Data.Images;
 /// <param name="Trust"><c>maker</c>, <c>community</c>, <c>thirdParty</c> or <c>own</c>.</param>
 /// <param name="Notes">Notes.</param>
 /// <param name="By">Who puts it there.</param>
+/// <param name="SourceUntil">The last day on which it can be fetched where it came from; null where none is said.</param>
 public sealed record ImageEntry(
     string Name,
     string? System,
@@ -21,7 +22,8 @@ public sealed record ImageEntry(
     string From,
     string Trust,
     string Notes,
-    string By
+    string By,
+    DateOnly? SourceUntil = null
 );
 
 /// <summary>An image on the shelf.</summary>
@@ -42,7 +44,8 @@ public sealed record StoredImage(
     string? Placing,
     bool Undone,
     string By,
-    DateTimeOffset At
+    DateTimeOffset At,
+    DateOnly? SourceUntil
 )
 {
     /// <summary>Whether all of it is here.</summary>
@@ -112,6 +115,7 @@ public sealed class ImageStore(IDbContextFactory<FreshBootDb> databases, DataFol
             From = entry.From,
             Trust = entry.Trust,
             Notes = entry.Notes,
+            SourceUntil = entry.SourceUntil,
             SizeBytes = size,
             Parent = parent,
             Manifest = manifest,
@@ -153,13 +157,14 @@ public sealed class ImageStore(IDbContextFactory<FreshBootDb> databases, DataFol
         var row = await RowAsync(db, id, stop);
         if (row.Version != version)
             throw Changed();
-        (row.Name, row.System, row.Build, row.From, row.Trust, row.Notes) = (
+        (row.Name, row.System, row.Build, row.From, row.Trust, row.Notes, row.SourceUntil) = (
             entry.Name,
             entry.System,
             entry.Build,
             entry.From,
             entry.Trust,
-            entry.Notes
+            entry.Notes,
+            entry.SourceUntil
         );
         row.Version++;
         try
@@ -174,14 +179,18 @@ public sealed class ImageStore(IDbContextFactory<FreshBootDb> databases, DataFol
     }
 
     /// <summary>Takes an image off the shelf, with its file.</summary>
+    /// <param name="id">The image.</param>
+    /// <param name="may">Refuses it where it should stay, by the image and all that are on the shelf.</param>
+    /// <param name="stop">Stops it.</param>
     /// <exception cref="RefusedException">Patched images come from it, whose undo needs it, or work with it is under way.</exception>
-    public async Task RemoveAsync(int id, CancellationToken stop)
+    public async Task RemoveAsync(int id, Action<StoredImage, IReadOnlyList<StoredImage>> may, CancellationToken stop)
     {
         await using var db = await databases.CreateDbContextAsync(stop);
         // One after the other: a job that begins now finds the image, or this finds the job.
         await using var transaction = await db.Database.BeginTransactionAsync(stop);
         var row = await RowAsync(db, id, stop);
         await CheckFreeAsync(db, id, stop);
+        may(Stored(row), [.. (await db.Images.AsNoTracking().ToListAsync(stop)).Select(Stored)]);
         db.Images.Remove(row);
         await db.SaveChangesAsync(stop);
         await transaction.CommitAsync(CancellationToken.None);
@@ -292,6 +301,7 @@ public sealed class ImageStore(IDbContextFactory<FreshBootDb> databases, DataFol
             row.Placing,
             row.Undone,
             row.By,
-            row.At
+            row.At,
+            row.SourceUntil
         );
 }

@@ -50,15 +50,26 @@ internal sealed class BringImage(ImageStore store, ImageUploads uploads, JobRunn
         }
         catch
         {
-            await RemoveAsync(stored.Id, CancellationToken.None);
+            await RemoveAsync(stored.Id, last: true, CancellationToken.None);
             throw;
         }
     }
 
     /// <summary>Takes an image off the shelf, with its file and whatever came of it so far.</summary>
-    public async Task RemoveAsync(int id, CancellationToken stop)
+    /// <param name="id">The image.</param>
+    /// <param name="last">Whether it may be the last one of a release that its source no longer has.</param>
+    /// <param name="stop">Stops it.</param>
+    public async Task RemoveAsync(int id, bool last, CancellationToken stop)
     {
-        await store.RemoveAsync(id, stop);
+        await store.RemoveAsync(
+            id,
+            (image, shelf) =>
+            {
+                if (!last)
+                    ImageSources.Keep(image, shelf, shop.Today);
+            },
+            stop
+        );
         uploads.Forget(id);
     }
 }

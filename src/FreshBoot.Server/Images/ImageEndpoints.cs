@@ -94,13 +94,15 @@ internal static class ImageEndpoints
 
         app.MapDelete(
                 "/api/images/{id:int}",
-                async (int id, BringImage bring, CancellationToken stop) =>
+                async (int id, bool? last, BringImage bring, CancellationToken stop) =>
                 {
-                    await bring.RemoveAsync(id, stop);
+                    await bring.RemoveAsync(id, last == true, stop);
                     return TypedResults.NoContent();
                 }
             )
-            .WithSummary("Takes an image off the shelf, with its file")
+            .WithSummary(
+                "Takes an image off the shelf, with its file; the last one of a release that its source no longer has with ?last=true"
+            )
             .ProducesProblem(StatusCodes.Status404NotFound)
             .ProducesProblem(StatusCodes.Status409Conflict);
     }

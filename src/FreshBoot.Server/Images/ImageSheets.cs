@@ -22,6 +22,7 @@ namespace FreshBoot.Server.Images;
 /// <param name="Trust">Who made it: maker, community, thirdParty, own.</param>
 /// <param name="Notes">Notes.</param>
 /// <param name="By">Who puts it there.</param>
+/// <param name="SourceUntil">The last day on which it can be fetched where it came from.</param>
 internal sealed record ImageIn(
     [property: Line(200)] string Name,
     string? System = null,
@@ -31,7 +32,8 @@ internal sealed record ImageIn(
     string From = "",
     Trust Trust = Trust.ThirdParty,
     [property: MaxLength(2000)] string Notes = "",
-    [property: Line(60)] string By = "nobody"
+    [property: Line(60)] string By = "nobody",
+    DateOnly? SourceUntil = null
 )
 {
     /// <summary>The image as the shelf keeps it.</summary>
@@ -55,7 +57,8 @@ internal sealed record ImageIn(
             string.IsNullOrWhiteSpace(From) ? "" : Given.Text(From, "from", 200),
             JsonNamingPolicy.CamelCase.ConvertName(Trust.ToString()),
             Notes,
-            Given.Text(By, "by", 60)
+            Given.Text(By, "by", 60),
+            SourceUntil
         );
     }
 }

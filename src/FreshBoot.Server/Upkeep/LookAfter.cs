@@ -2,12 +2,14 @@ using FreshBoot.Core.Catalogue;
 using FreshBoot.Core.Dossiers;
 using FreshBoot.Core.Upkeep;
 using FreshBoot.Data.Dossiers;
+using FreshBoot.Data.Images;
 using FreshBoot.Data.Orders;
 using FreshBoot.Data.Runs;
 using FreshBoot.Formats.Texts;
 using FreshBoot.Server.Catalogue;
 using FreshBoot.Server.Dossiers;
 using FreshBoot.Server.Handover;
+using FreshBoot.Server.Images;
 
 namespace FreshBoot.Server.Upkeep;
 
@@ -32,6 +34,7 @@ internal sealed record RecallSheet(int Left, IReadOnlyList<TouchedMachine> Touch
 internal sealed class LookAfter(
     MachineIndex index,
     OrderStore orders,
+    ImageStore images,
     CatalogueKeeper keeper,
     OwnerLanguages languages,
     Shop shop,
@@ -126,6 +129,7 @@ internal sealed class LookAfter(
                 .. DueList
                     .Of(kept, shop.Catalogue, shop.Today)
                     .Concat(open)
+                    .Concat(ImageSources.DueOf(await images.ListAsync(stop)))
                     .OrderBy(d => d.On)
                     .ThenBy(d => d.Id, StringComparer.Ordinal),
             ]

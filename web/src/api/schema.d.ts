@@ -2675,10 +2675,12 @@ export interface paths {
             };
         };
         post?: never;
-        /** Takes an image off the shelf, with its file */
+        /** Takes an image off the shelf, with its file; the last one of a release that its source no longer has with ?last=true */
         delete: {
             parameters: {
-                query?: never;
+                query?: {
+                    last?: boolean;
+                };
                 header?: never;
                 path: {
                     id: number;
@@ -11785,7 +11787,7 @@ export interface components {
          * @description What falls due.
          * @enum {unknown}
          */
-        DueKind: "supportEnds" | "buyExtension" | "patchCheck" | "batteryCheck" | "orderDue";
+        DueKind: "supportEnds" | "buyExtension" | "patchCheck" | "batteryCheck" | "orderDue" | "sourceGoes";
         /** @description What falls due, and when it is. */
         DueSheet: {
             /** @description All of it, the earliest first. */
@@ -12438,6 +12440,11 @@ export interface components {
              * @default 0
              */
             sizeBytes: number;
+            /**
+             * Format: date
+             * @description The last day on which it can be fetched where it came from.
+             */
+            sourceUntil: null | string;
             /** @description Id of the system it installs. */
             system: null | string;
             /** @description Who made it: maker, community, thirdParty, own. */
@@ -15839,6 +15846,8 @@ export interface components {
             sha256: null | string;
             /** Format: int64 */
             sizeBytes: number;
+            /** Format: date */
+            sourceUntil: null | string;
             system: null | string;
             trust: string;
             undone: boolean;

@@ -74,3 +74,20 @@ test('an emptied system is none, not an empty name', async () => {
     expect(sent('PUT')[0]?.body).toMatchObject({ version: 5, image: { system: null, build: '6.2' } });
   });
 });
+
+test('the last one of a release that its source no longer has is deleted by a second word', async () => {
+  const sent = about({
+    'DELETE /api/images/3': Response.json(
+      { detail: 'It is the last one of its kind here.', where: 'last', wanted: 'last=true' },
+      { status: 409 },
+    ),
+  });
+  await open();
+  await userEvent.click(screen.getByRole('button', { name: /Take it off the shelf/ }));
+  await userEvent.click(screen.getByRole('button', { name: 'Delete it' }));
+  expect((await screen.findByRole('alert')).textContent).toContain('the last one of its kind');
+  await userEvent.click(screen.getByRole('button', { name: 'Delete the last one' }));
+  await waitFor(() => {
+    expect(sent('DELETE').map((d) => d.query)).toEqual([{}, { last: 'true' }]);
+  });
+});

@@ -27,6 +27,7 @@ export function About({
     from: about.from,
     trust: about.trust as Schema['Trust'],
     notes: about.notes,
+    sourceUntil: about.sourceUntil ?? '',
   });
   const change = useWrite(() =>
     take(
@@ -38,6 +39,7 @@ export function About({
             ...said,
             system: said.system || null,
             build: said.build || null,
+            sourceUntil: said.sourceUntil || null,
             sizeBytes: about.sizeBytes,
             file: null,
             by: who || nobody,
@@ -46,10 +48,13 @@ export function About({
       }),
     ),
   );
-  const remove = useWrite(async () => {
-    const { error, response } = await api.DELETE('/api/images/{id}', { params: { path: { id: about.id } } });
+  const remove = useWrite(async (last: boolean) => {
+    const { error, response } = await api.DELETE('/api/images/{id}', {
+      params: { path: { id: about.id }, query: last ? { last } : {} },
+    });
     if (error) throw new Refusal(response.status, error);
   });
+  const isLast = remove.error instanceof Refusal && remove.error.where === 'last';
   const set = (to: Partial<typeof said>) => {
     setSaid({ ...said, ...to });
   };
@@ -127,6 +132,17 @@ export function About({
               set({ from });
             }}
           />
+          <label className="block">
+            <span className="caption block">Can be fetched there until</span>
+            <input
+              type="date"
+              className="h-9 w-full border-b-2 border-ink bg-transparent"
+              value={said.sourceUntil}
+              onChange={(event) => {
+                set({ sourceUntil: event.target.value });
+              }}
+            />
+          </label>
           <label className="col-span-2 block">
             <span className="caption block">Notes</span>
             <textarea
@@ -159,14 +175,14 @@ export function About({
                   disabled={remove.isPending}
                   className="min-h-11 border-[1.5px] border-wall px-3 font-semibold text-wall"
                   onClick={() => {
-                    remove.mutate(undefined, {
+                    remove.mutate(isLast, {
                       onSuccess: () => {
                         void go('/shelf/images');
                       },
                     });
                   }}
                 >
-                  Delete it
+                  {isLast ? 'Delete the last one' : 'Delete it'}
                 </button>
                 <button
                   type="button"

@@ -9,6 +9,7 @@ import { image, inspection } from '../api/imageQueries';
 import { systems } from '../api/queries';
 import { systemName } from '../dossiers/facts';
 import { Failed, Loading } from '../shell/States';
+import { dayInWords } from '../shell/time';
 import { bytesText, trustNames } from './words';
 
 /** One image: how it starts, what lies where on it, its files, and the recipes that fit it. */
@@ -37,7 +38,9 @@ export function ImagePage() {
           {systemName(known.data.find((s) => s.id === about.system)) || 'System not said'}
           {about.build && `, build ${about.build}`} · {bytesText(about.sizeBytes)} · by{' '}
           {trustNames[about.trust] ?? about.trust}
-          {about.from && `, ${about.from}`} · put here by {about.by}
+          {about.from && `, ${about.from}`}
+          {about.sourceUntil && `, to be had there until ${dayInWords(about.sourceUntil)}`} · put here by{' '}
+          {about.by}
         </p>
         <p className="font-value text-xs break-all text-quiet">
           SHA-256 {about.sha256 ?? 'not yet'}{' '}

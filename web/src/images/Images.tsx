@@ -134,6 +134,7 @@ function Put({
       from,
       trust,
       notes: '',
+      sourceUntil: null,
       by: who || nobody,
     };
     if (!file) {

@@ -16,6 +16,7 @@ const names: Record<Schema['DueKind'], string> = {
   patchCheck: 'patches',
   batteryCheck: 'battery',
   orderDue: 'order',
+  sourceGoes: 'image',
 };
 
 const month = (day: string) => dayInWords(day, { month: 'long', year: 'numeric' });
