@@ -98,10 +98,11 @@ public static class ShopFigures
         IReadOnlyList<FoundCause> causes
     )
     {
-        // A machine that came back and was done again is one machine in use.
-        var inUse = runs.Where(r => r is { Finished: not null, System: not null })
+        // A machine that came back and was done again is one machine in use; one that came back and ended is none.
+        var inUse = runs.Where(r => r.Finished is not null)
             .GroupBy(r => r.Tag, StringComparer.Ordinal)
-            .Select(g => g.MaxBy(r => r.Finished)!)
+            .Select(g => g.MaxBy(r => (r.Finished, r.Begun))!)
+            .Where(r => r.System is not null)
             .ToArray();
         var supported = inUse.Where(r => r.SupportMonths is > 0).ToArray();
         return new FiguresSheet(

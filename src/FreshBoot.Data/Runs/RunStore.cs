@@ -187,8 +187,8 @@ public sealed class RunStore(IDbContextFactory<FreshBootDb> databases, PartStore
         return await LoadAsync(db, run, tag, stop);
     }
 
-    /// <summary>The latest run of each machine that has one, by tag.</summary>
-    public async Task<IReadOnlyDictionary<string, StoredRun>> LatestAsync(CancellationToken stop)
+    /// <summary>Every run of every machine, oldest first.</summary>
+    public async Task<IReadOnlyList<StoredRun>> ListAsync(CancellationToken stop)
     {
         await using var db = await databases.CreateDbContextAsync(stop);
         await using var snapshot = await db.SnapshotAsync(stop);
@@ -196,10 +196,10 @@ public sealed class RunStore(IDbContextFactory<FreshBootDb> databases, PartStore
             .Runs.Join(db.Machines, r => r.MachineId, m => m.Id, (run, m) => new { run, m.Tag })
             .OrderBy(r => r.run.Id)
             .ToListAsync(stop);
-        var latest = new Dictionary<string, StoredRun>(StringComparer.Ordinal);
-        foreach (var group in rows.GroupBy(r => r.Tag, StringComparer.Ordinal))
-            latest[group.Key] = await LoadAsync(db, group.Last().run, group.Key, stop);
-        return latest;
+        var runs = new List<StoredRun>(rows.Count);
+        foreach (var row in rows)
+            runs.Add(await LoadAsync(db, row.run, row.Tag, stop));
+        return runs;
     }
 
     /// <summary>What worked last at a step, on a machine that counts as alike; null where nothing is known.</summary>

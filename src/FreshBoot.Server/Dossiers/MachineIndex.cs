@@ -31,6 +31,7 @@ internal sealed class MachineIndex : IDisposable
     private readonly IdentityStore _identities;
     private readonly Shop _shop;
     private readonly ConcurrentDictionary<string, Indexed> _entries = new(StringComparer.Ordinal);
+    private readonly ConcurrentDictionary<string, StoredRun> _all = new(StringComparer.Ordinal);
     private readonly ConcurrentDictionary<string, StoredRun> _latest = new(StringComparer.Ordinal);
     private readonly ConcurrentDictionary<
         (string Catalogue, Order Order, DateOnly Day),
@@ -330,6 +331,13 @@ internal sealed class MachineIndex : IDisposable
         return _latest;
     }
 
+    /// <summary>Every run of every machine, given up or not.</summary>
+    public async Task<IReadOnlyCollection<StoredRun>> RunsAsync(CancellationToken stop)
+    {
+        await LoadAsync(stop);
+        return [.. _all.Values];
+    }
+
     /// <summary>Every machine with its dossier and all that follows from it, by tag.</summary>
     public async Task<IReadOnlyList<(string Tag, Dossier Dossier)>> DossiersAsync(CancellationToken stop)
     {
@@ -532,20 +540,22 @@ internal sealed class MachineIndex : IDisposable
             (_, known) => known.Machine.Version > machine.Version ? known : new Indexed(machine)
         );
 
-    private void Take(StoredRun run) =>
+    private void Take(StoredRun run)
+    {
+        // Two events may be told in either order: of one run the longer record stays, of two the later one.
+        _all.AddOrUpdate(run.Id, run, (_, known) => Longer(known, run));
         _latest.AddOrUpdate(
             run.Tag,
             run,
-            // Two events may be told in either order: of one run the longer record stays, of two the later one.
             (_, known) =>
-                known.Id == run.Id
-                    ? known.Events.Count > run.Events.Count
-                        ? known
-                        : run
-                    : string.CompareOrdinal(known.Id, run.Id) > 0
-                        ? known
-                        : run
+                known.Id == run.Id ? Longer(known, run)
+                : string.CompareOrdinal(known.Id, run.Id) > 0 ? known
+                : run
         );
+
+        static StoredRun Longer(StoredRun known, StoredRun told) =>
+            known.Events.Count > told.Events.Count ? known : told;
+    }
 
     private async Task LoadAsync(CancellationToken stop)
     {
@@ -558,7 +568,7 @@ internal sealed class MachineIndex : IDisposable
                 return;
             foreach (var machine in await _machines.ListAsync(stop))
                 Take(machine);
-            foreach (var (_, run) in await _runs.LatestAsync(stop))
+            foreach (var run in await _runs.ListAsync(stop))
                 Take(run);
             _loaded = true;
         }

@@ -18,16 +18,16 @@ internal sealed class AddUp(
     TimeProvider clock
 )
 {
-    /// <summary>The figures: of each machine its latest run.</summary>
+    /// <summary>The figures: of every run, those that were given up for another among them.</summary>
     public async Task<FiguresSheet> OfAsync(CancellationToken stop)
     {
-        var latest = await index.LatestRunsAsync(stop);
-        var dossiers = await index.DossiersAsync([.. latest.Keys], stop);
+        var recorded = await index.RunsAsync(stop);
+        var dossiers = await index.DossiersAsync([.. recorded.Select(r => r.Tag).Distinct()], stop);
         var catalogue = shop.Catalogue;
         return ShopFigures.Of(
             [
-                .. latest
-                    .Values.Where(r => dossiers.ContainsKey(r.Tag))
+                .. recorded
+                    .Where(r => dossiers.ContainsKey(r.Tag))
                     .Select(r => new FigureRun(
                         r.Tag,
                         r.Route.System is { } id ? catalogue.System(id)?.FullName ?? id : null,

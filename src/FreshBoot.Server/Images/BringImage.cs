@@ -1,3 +1,4 @@
+using FreshBoot.Core.Upkeep;
 using FreshBoot.Data.Images;
 using FreshBoot.Data.Jobs;
 using FreshBoot.Server.Dossiers;
@@ -65,8 +66,17 @@ internal sealed class BringImage(ImageStore store, ImageUploads uploads, JobRunn
             id,
             (image, shelf) =>
             {
-                if (!last)
-                    ImageSources.Keep(image, shelf, shop.Today);
+                if (
+                    !last
+                    && ImageSheets.Kept([image]).SingleOrDefault() is { } kept
+                    && ImageSources.IsLast(kept, ImageSheets.Kept(shelf), shop.Today)
+                )
+                    throw new RefusedException(
+                        RefusalKind.Conflict,
+                        $"It is the last one of its kind here, and its source has not had it since {kept.Until:d MMM yyyy}: deleted, it is gone for good.",
+                        "last",
+                        "last=true, by somebody who is sure that nobody wants it again."
+                    );
             },
             stop
         );

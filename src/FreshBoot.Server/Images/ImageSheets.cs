@@ -4,6 +4,7 @@ using FreshBoot.Core.Catalogue;
 using FreshBoot.Core.Images;
 using FreshBoot.Core.Patching;
 using FreshBoot.Core.Rehearsal;
+using FreshBoot.Core.Upkeep;
 using FreshBoot.Data.Images;
 using FreshBoot.Formats.Discs;
 using FreshBoot.Formats.FileSystems;
@@ -135,3 +136,13 @@ internal sealed record ImageOnMachine(
     IReadOnlyList<WayToStart> Ways,
     IReadOnlyList<StartSeen> Starts
 );
+
+/// <summary>The shelf of images as other rules see it.</summary>
+internal static class ImageSheets
+{
+    /// <summary>Those that are whole and as they came.</summary>
+    public static IEnumerable<KeptImage> Kept(IEnumerable<StoredImage> shelf) =>
+        shelf
+            .Where(i => i is { Whole: true, Parent: null })
+            .Select(i => new KeptImage(i.Id, i.Name, i.System, i.Build, i.From, i.SourceUntil));
+}

@@ -129,7 +129,7 @@ internal sealed class LookAfter(
                 .. DueList
                     .Of(kept, shop.Catalogue, shop.Today)
                     .Concat(open)
-                    .Concat(ImageSources.DueOf(await images.ListAsync(stop)))
+                    .Concat(ImageSources.DueOf(ImageSheets.Kept(await images.ListAsync(stop))))
                     .OrderBy(d => d.On)
                     .ThenBy(d => d.Id, StringComparer.Ordinal),
             ]

@@ -36,6 +36,15 @@ public sealed class ShopFiguresTests
     }
 
     [Fact]
+    public void A_machine_that_came_back_and_ended_is_no_machine_in_use()
+    {
+        var ended = Run("A", 40, 45) with { System = null, School = School.Retire };
+        var sheet = ShopFigures.Of([Run("A", 0, 3), ended, Run("B", 0, 4)], [], []);
+        (sheet.InUse, sheet.Grams).ShouldBe((1, 2000L));
+        sheet.BySchool.ShouldBe([new CameOut("comply", 2, 2, 0, 0), new CameOut("retire", 1, 1, 0, 0)]);
+    }
+
+    [Fact]
     public void What_nobody_knows_is_left_out_and_said()
     {
         var sheet = ShopFigures.Of([Run("A", 0, 3, grams: null), Run("B", 0, 3, months: null)], [], []);
