@@ -122,8 +122,15 @@ public sealed class RunApiTests : IDisposable
         // What the owner read, in the words of the sheet.
         away.GetProperty("told").EnumerateArray().ShouldContain(t => t.GetString()!.Contains("(encryption)"));
 
+        var unsaid = await _runs.PostRunAsync("MR-0816", await _runs.RouteAsync("MR-0816", "tessaly-6-r2", "patch"));
+        unsaid.StatusCode.ShouldBe(HttpStatusCode.Conflict);
+        (await unsaid.Content.ReadAsStringAsync()).ShouldContain("It has left the shop.");
+        (await RunAsync()).ValueKind.ShouldBe(JsonValueKind.Object);
+
         (await Left(false)).EnsureSuccessStatusCode();
         (await Left(false)).StatusCode.ShouldBe(HttpStatusCode.Conflict);
+        // The run with which it left is history: nothing is begun on it.
+        (await RunAsync()).ValueKind.ShouldBe(JsonValueKind.Null);
         var back = await _client.GetFromJsonAsync<JsonElement>("/api/machines/MR-0816/stay");
         back.GetProperty("backBy").GetString().ShouldBe("Pim");
         back.GetProperty("begun").GetBoolean().ShouldBeFalse();
@@ -139,6 +146,8 @@ public sealed class RunApiTests : IDisposable
         var said = await _client.GetFromJsonAsync<JsonElement>("/api/machines/MR-0816/facts/release.data/history");
         said.EnumerateArray().ShouldContain(r => r.GetProperty("value").ToString() == "not-wanted");
 
+        async Task<JsonElement> RunAsync() =>
+            (await _client.GetFromJsonAsync<JsonElement>("/api/machines?find=MR-0816"))[0].GetProperty("run");
         async Task<HttpResponseMessage> Left(bool left) =>
             await _client.PutAsJsonAsync("/api/machines/MR-0816/left", new { left, by = "Pim" });
         static string?[] Labels(JsonElement stay) =>

@@ -71,6 +71,9 @@ public sealed record FactDefinition(
 /// </summary>
 public static class FactRegistry
 {
+    /// <summary>The fact that says whether a machine has left the shop; one that came back has not.</summary>
+    public const string Left = "handover.left";
+
     private const long MiBInTiB = 1L << 20;
     private const string RunProbe = "Start a live system and run the probe.";
     private const string RunProbeAsRoot =
@@ -229,7 +232,7 @@ public static class FactRegistry
         {
             Detail = true,
         },
-        YesNo("handover.left", "Left the shop", Rung.Upkeep, "Ask whoever handed it over.", 1) with
+        YesNo(Left, "Left the shop", Rung.Upkeep, "Ask whoever handed it over.", 1) with
         {
             Detail = true,
         },

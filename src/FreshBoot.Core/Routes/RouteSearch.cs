@@ -37,7 +37,9 @@ public sealed record RouteQuestion(
 /// cure of S mends it, and that cure, or the one that it needs first, is among the offers of the finding; so S holds a cure
 /// to go on with. Where nothing stands in the way any more, the offers of the caveats that S clears lead on in the same way.
 /// The set that is reached lies within S, so it costs no more and risks no more, and it clears what S clears, so it fits no
-/// worse (see <see cref="Routes.Fit"/>). Following every offer therefore meets every set that nothing beats.
+/// worse (see <see cref="Routes.Fit"/>). Following every offer therefore meets every set that nothing beats. A set is one thing in
+/// whatever order it was put together, for it is judged in the order of its work; two cures that contradict or undo each other are
+/// never in one (see <see cref="Plan.Excluder"/>).
 /// </remarks>
 public sealed class RouteSearch(ShopCatalogue catalogue)
 {

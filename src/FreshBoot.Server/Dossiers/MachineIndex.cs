@@ -11,7 +11,6 @@ using FreshBoot.Data.Parts;
 using FreshBoot.Data.Runs;
 using FreshBoot.Server.Catalogue;
 using FreshBoot.Server.Fleet;
-using FreshBoot.Server.Handover;
 using FreshBoot.Server.Orders;
 using Route = FreshBoot.Core.Routes.Route;
 
@@ -74,7 +73,14 @@ internal sealed class MachineIndex : IDisposable
         public StoredMachine Machine => machine;
 
         /// <summary>Whether it has left the shop; one that came back has not.</summary>
-        public bool Left { get; } = Words(machine, LeaveShop.LeftKey).LastOrDefault() == "yes";
+        public bool Left { get; } = Words(machine, FactRegistry.Left).LastOrDefault() == "yes";
+
+        /// <summary>When it came back last; null where it never did.</summary>
+        public DateTimeOffset? BackAt { get; } =
+            machine.Readings.LastOrDefault(r => r.Key == FactRegistry.Left) is { } said
+            && said.Value == FactValue.Of("no")
+                ? said.TakenAt
+                : null;
 
         public string? OrderName { get; } = Words(machine, "order.name").LastOrDefault();
         public IReadOnlyList<string> Serials { get; } =
@@ -331,6 +337,13 @@ internal sealed class MachineIndex : IDisposable
         return _latest;
     }
 
+    /// <summary>The run that a machine is in; null where none is begun, or what was begun is over and done with.</summary>
+    public async Task<StoredRun?> RunOfAsync(string tag, CancellationToken stop)
+    {
+        await LoadAsync(stop);
+        return RunOf(tag);
+    }
+
     /// <summary>Every run of every machine, given up or not.</summary>
     public async Task<IReadOnlyCollection<StoredRun>> RunsAsync(CancellationToken stop)
     {
@@ -526,9 +539,16 @@ internal sealed class MachineIndex : IDisposable
         ];
     }
 
-    /// <summary>The latest run of a machine; one that was given up leaves it as if none had begun.</summary>
+    /// <summary>
+    /// The run that a machine is in: its latest. One that was given up leaves it as if none had begun, and so does the one with
+    /// which it left once it is back.
+    /// </summary>
     private StoredRun? RunOf(string tag) =>
-        _latest.TryGetValue(tag, out var run) && run.State.GivenUpAt is null ? run : null;
+        _latest.TryGetValue(tag, out var run)
+        && run.State.GivenUpAt is null
+        && !(_entries.TryGetValue(tag, out var entry) && run.State.FinishedAt < entry.BackAt)
+            ? run
+            : null;
 
     public void Dispose() => _loading.Dispose();
 

@@ -13,16 +13,13 @@ internal sealed record Leaving(bool Left, [property: Line(60)] string By);
 /// <summary>A machine leaves the shop, or comes back. It leaves only with a hand-over, and leaves its bay free.</summary>
 internal sealed class LeaveShop(MachineStore machines, MakeHandover handover, TimeProvider clock)
 {
-    /// <summary>The fact that says so.</summary>
-    public const string LeftKey = "handover.left";
-
     /// <summary>Says that it left, or came back.</summary>
     /// <exception cref="RefusedException">Something of it is still open.</exception>
     public async Task<StoredMachine> SayAsync(string tag, Leaving leaving, CancellationToken stop)
     {
         var by = Given.Text(leaving.By, "by", 60);
         var word = new Reading(
-            LeftKey,
+            FactRegistry.Left,
             FactValue.Of(leaving.Left ? "yes" : "no"),
             leaving.Left ? "handed over" : "came back",
             Origin.Entered,
@@ -41,7 +38,7 @@ internal sealed class LeaveShop(MachineStore machines, MakeHandover handover, Ti
 
     private static void MustHaveLeft(Dossier facts)
     {
-        if (facts.Word(LeftKey) != "yes")
+        if (facts.Word(FactRegistry.Left) != "yes")
             throw new RefusedException(
                 RefusalKind.Conflict,
                 "It has not left.",

@@ -58,7 +58,6 @@ internal sealed class GatherPlan(
     {
         var (timed, recorded) = await runs.TimesAsync(stop);
         var (times, found) = (new LearnedTimes(timed), await searches.FoundAsync(stop));
-        var latest = await index.LatestRunsAsync(stop);
         var standing = await index.OrdersAsync(stop);
         var wanting = standing
             .OrderBy(o => o.Order.Due ?? DateOnly.MaxValue)
@@ -78,14 +77,14 @@ internal sealed class GatherPlan(
             var plain = shop.Stand(machine);
             if (plain.Order is { } own)
                 aside[machine.Tag] = own.Id;
-            var run = latest.GetValueOrDefault(machine.Tag);
+            var run = await index.RunOfAsync(machine.Tag, stop);
             if (run is { State.IsOpen: true })
             {
                 open.Add((run, plain.Order));
                 continue;
             }
             // What is ready or has left is nobody's work any more.
-            if (run is { State.FinishedAt: not null } || plain.Dossier.Word(Handover.LeaveShop.LeftKey) == "yes")
+            if (run is { State.FinishedAt: not null } || plain.Dossier.Word(FactRegistry.Left) == "yes")
                 continue;
             if (WhyNot(plain) is { } why)
             {

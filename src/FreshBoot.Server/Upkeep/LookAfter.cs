@@ -51,7 +51,7 @@ internal sealed class LookAfter(
         var kept = new List<KeptMachine>();
         var gone = (await index.AllAsync(stop))
             .Where(m => latest.TryGetValue(m.Tag, out var run) && run.State.FinishedAt is not null)
-            .Select(m => (Machine: m, Left: Last(m, LeaveShop.LeftKey)))
+            .Select(m => (Machine: m, Left: Last(m, FactRegistry.Left)))
             .Where(m => m.Left?.Value == FactValue.Of("yes"))
             .ToArray();
         var dossiers = await index.DossiersAsync([.. gone.Select(m => m.Machine.Tag)], stop);
@@ -83,7 +83,7 @@ internal sealed class LookAfter(
             .Where(m => latest.TryGetValue(m.Tag, out var run) && run.State.FinishedAt is not null)
             .Where(m => Last(m, CanaryKey)?.Value == FactValue.Of("yes"))
             // One that has left is not here to be tried on.
-            .Where(m => Last(m, LeaveShop.LeftKey)?.Value != FactValue.Of("yes"))
+            .Where(m => Last(m, FactRegistry.Left)?.Value != FactValue.Of("yes"))
             .Select(m => new CanaryMachine(
                 m.Tag,
                 MachineName.Of(shop.Dossier(m)),

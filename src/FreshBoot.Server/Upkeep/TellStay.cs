@@ -56,7 +56,7 @@ internal sealed class TellStay(
     /// <exception cref="RefusedException">It has never left.</exception>
     public async Task<Stay> OfAsync(string tag, CancellationToken stop)
     {
-        var history = await machines.HistoryAsync(tag, LeaveShop.LeftKey, stop);
+        var history = await machines.HistoryAsync(tag, FactRegistry.Left, stop);
         var left = history.FirstOrDefault(r => r.Value == FactValue.Of("yes"));
         var run = left is null
             ? null
