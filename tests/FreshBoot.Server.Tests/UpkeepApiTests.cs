@@ -76,6 +76,29 @@ public sealed class UpkeepApiTests(DemoWorkshop demo) : IClassFixture<DemoWorksh
         (await answer.JsonAsync()).GetProperty("wanted").GetString().ShouldBe("One of: de, en.");
     }
 
+    [Theory]
+    [InlineData("/api/machines/MR-0415/handover", HttpStatusCode.Conflict, "Nothing was done on this machine yet.")]
+    [InlineData("/api/machines/MR-0415/data-treatment", HttpStatusCode.Conflict, "Nobody has said or done anything")]
+    [InlineData($"/api/machines/{Tag}/data-treatment?lang=xx", HttpStatusCode.BadRequest, "no words of “xx”")]
+    public async Task A_paper_that_is_not_to_be_had_says_so_on_a_page_where_a_page_is_asked_for(
+        string path,
+        HttpStatusCode status,
+        string says
+    )
+    {
+        using var ask = new HttpRequestMessage(HttpMethod.Get, path)
+        {
+            Headers = { { "Accept", "text/html,application/xhtml+xml,*/*;q=0.8" } },
+        };
+        var answer = await _client.SendAsync(ask);
+        answer.StatusCode.ShouldBe(status);
+        answer.Content.Headers.ContentType!.MediaType.ShouldBe("text/html");
+        WebUtility.HtmlDecode(await answer.Content.ReadAsStringAsync()).ShouldContain(says);
+        // A program that asks without naming a page gets what it can read.
+        if (status == HttpStatusCode.Conflict)
+            (await _client.GetAsync(path)).Content.Headers.ContentType!.MediaType.ShouldBe("application/problem+json");
+    }
+
     [Fact]
     public async Task The_record_verifies_and_changed_by_one_bit_it_does_not()
     {
