@@ -87,11 +87,11 @@ internal sealed partial class Problems(IProblemDetailsService details) : IExcept
     private static string Page(string title, Refusal refusal)
     {
         static string E(string text) => HtmlEncoder.Default.Encode(text);
-        return $"<!doctype html><html lang=\"en\"><head><meta charset=\"utf-8\"><meta name=\"viewport\" content=\"width=device-width\"><title>{E(title)}</title><style>{PageStyle}</style></head><body><main><h1>{E(title)}.</h1><p>{E(refusal.What)}</p><p class=\"wanted\">{E(refusal.Wanted)}</p></main></body></html>";
+        return $"<!doctype html><html lang=\"en\"><head><meta charset=\"utf-8\"><meta name=\"viewport\" content=\"width=device-width\"><title>{E(title)}</title><style>{PageStyle}</style></head><body><main><h1>{E(refusal.What)}</h1><p><span class=\"wanted\">What it wants:</span> {E(refusal.Wanted)}</p></main></body></html>";
     }
 
     private const string PageStyle =
-        "@font-face{font-family:text;src:url(/fonts/text.woff2);font-weight:200 800}@font-face{font-family:name;src:url(/fonts/name.woff2);font-weight:200 800}body{font:18px/1.42 text,system-ui,sans-serif;color:#1c2b2d;background:#f4f1ea;margin:0}main{max-width:44rem;margin:3rem auto;padding:0 1.5rem}h1{font:bold 2.5rem/1.05 name,text,sans-serif;margin:0 0 1rem}.wanted{color:#566463}";
+        "@font-face{font-family:text;src:url(/fonts/text.woff2);font-weight:200 800}@font-face{font-family:name;src:url(/fonts/name.woff2);font-weight:200 800}body{font:18px/1.42 text,system-ui,sans-serif;color:#1c2b2d;background:#f4f1ea;margin:0}main{max-width:44rem;margin:3rem auto;padding:0 1.5rem}h1{font:bold 2rem/1.15 name,text,sans-serif;margin:0 0 1rem}.wanted{color:#566463}";
 
     /// <summary>
     /// The framework refuses some requests by a bare status, such as a form that is cut off: these too say what, where and
