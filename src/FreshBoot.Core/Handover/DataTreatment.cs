@@ -72,7 +72,7 @@ public sealed record DataTreatment(
             (now.Find(key) ?? before.Find(key)) is { } fact
                 ? new Attested(fact.Value.ToString() ?? "", fact.By ?? fact.Source, fact.TakenAt)
                 : null;
-        IEnumerable<Attested> Steps(Func<Step, string?> what) =>
+        IEnumerable<Attested> Done(Func<Step, string?> what) =>
             steps
                 .Select(step => (What: what(step), Said: over.GetValueOrDefault(step.Id)))
                 .Where(s => s is { What: not null, Said.Kind: RunEventKinds.Done })
@@ -80,10 +80,23 @@ public sealed record DataTreatment(
 
         var chosen = events
             .Where(e => e.Kind == RunEventKinds.Done && over.GetValueOrDefault(e.StepId)?.Seq == e.Seq)
-            .Select(e => (Event: e, Method: e.Data.GetValueOrDefault(RunRules.Chosen)?.Split(':')[0]))
-            .Where(e => e.Method is { } method && Methods.Contains(method))
-            .Select(e => new Attested(e.Method!, e.Event.By, e.Event.At))
-            .LastOrDefault();
+            .Select(e => e.Data.GetValueOrDefault(RunRules.Chosen)?.Split(':')[0])
+            .LastOrDefault(method => method is not null && Methods.Contains(method));
+        Attested[] done =
+        [
+            .. Done(step =>
+                step.Does.ContainsKey("oldDrive") ? "out"
+                : step.Kind != StepKind.Confirm ? null
+                : step.Does.GetValueOrDefault("drive") switch
+                {
+                    "blank" => "erased",
+                    "divided" => "divided",
+                    _ => null,
+                }
+            ),
+        ];
+        // A method that was only chosen has erased nothing.
+        var erased = done.LastOrDefault(d => d.What == "erased");
         return new DataTreatment(
             tag,
             MachineName.Of(before),
@@ -103,20 +116,9 @@ public sealed record DataTreatment(
             ],
             Fact("release.data"),
             Fact("release.encryption"),
-            chosen ?? Fact("release.erased"),
-            [
-                .. Steps(step =>
-                    step.Does.ContainsKey("oldDrive") ? "out"
-                    : step.Kind != StepKind.Confirm ? null
-                    : step.Does.GetValueOrDefault("drive") switch
-                    {
-                        "blank" => "erased",
-                        "divided" => "divided",
-                        _ => null,
-                    }
-                ),
-            ],
-            Steps(step => step.Proves == ReadAgain ? "yes" : null).LastOrDefault() ?? Fact("release.erasedVerified"),
+            erased is not null && chosen is not null ? erased with { What = chosen } : Fact("release.erased"),
+            done,
+            Done(step => step.Proves == ReadAgain ? "yes" : null).LastOrDefault() ?? Fact("release.erasedVerified"),
             rule,
             now.Word(OwnerWords.LanguageKey) ?? OwnerWords.Own
         );

@@ -149,9 +149,7 @@ public sealed record OwnerSheet(
     {
         if (words.Code != OwnerWords.Own && !sheet.ToKnow.All(words.Knows))
             yield return words.Say("knowForeign");
-        foreach (
-            var text in sheet.ToKnow.Select(words.Saying).Where(t => t.Length > 0).Distinct(StringComparer.Ordinal)
-        )
+        foreach (var text in words.Told(sheet.ToKnow))
             yield return text;
     }
 }

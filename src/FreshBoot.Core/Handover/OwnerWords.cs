@@ -110,6 +110,10 @@ public sealed record OwnerWords(
     /// <summary>A sentence of the workshop for the owner: empty where it is not theirs to read, as it stands where there are no words for it.</summary>
     public string Saying(string english) => Said(english) ?? english;
 
+    /// <summary>What of the workshop's sentences the owner reads, each once.</summary>
+    public IEnumerable<string> Told(IEnumerable<string> english) =>
+        english.Select(Saying).Where(t => t.Length > 0).Distinct(StringComparer.Ordinal);
+
     /// <summary>Whether it has words for a sentence of the workshop.</summary>
     public bool Knows(string english) => Said(english) is not null;
 

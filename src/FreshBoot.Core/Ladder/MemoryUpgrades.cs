@@ -214,8 +214,8 @@ public static class MemoryUpgrades
                     Brief: $"{(replaces ? "Fit" : "Add")} {Numbers.Word(count)} {Quantity.Memory(SizeMiB)} module{(count == 1 ? "" : "s")}"
                 )
                 {
-                    // One module in fifty that is bought turns out bad, one in eight that nobody tested.
                     Untested = untested,
+                    // One module in fifty that is bought turns out bad, one in eight that nobody tested.
                     FailPerMille = Math.Min(1000, 20 * (count - untested) + 125 * untested),
                 }
             );

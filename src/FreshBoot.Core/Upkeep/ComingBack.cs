@@ -1,3 +1,4 @@
+using FreshBoot.Core.Catalogue;
 using FreshBoot.Core.Dossiers;
 
 namespace FreshBoot.Core.Upkeep;
@@ -30,17 +31,14 @@ public static class ComingBack
                 .ThenBy(k => k, StringComparer.Ordinal),
         ];
 
-    /// <summary>Of those facts the ones that nobody has answered since, and without which nothing may be begun.</summary>
+    /// <summary>Of those facts the ones that nobody has answered since, and that every system asks for.</summary>
     /// <param name="facts">The dossier as it is.</param>
-    public static IReadOnlyList<string> StillAsked(IFacts facts) => [.. Asked.Where(key => facts[key] is null)];
-
-    private static readonly string[] Asked =
-    [
-        "release.owner",
-        "release.data",
-        "release.encryption",
-        "release.managed",
-        "parts.battery",
-        "parts.storage",
-    ];
+    public static IReadOnlyList<string> StillAsked(IFacts facts) =>
+        [
+            .. BuiltIn
+                .Requirements.Where(r => r.Needs.Holds(facts) is null)
+                .SelectMany(r => r.Needs.Keys)
+                .Where(key => AsksAnew(key) && facts[key] is null)
+                .Distinct(StringComparer.Ordinal),
+        ];
 }

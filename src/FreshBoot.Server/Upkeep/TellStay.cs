@@ -72,7 +72,6 @@ internal sealed class TellStay(
         var machine = await machines.GetAsync(tag, stop);
         var facts = shop.Dossier(machine);
         var kept = after.Kept(facts, run, left.TakenAt);
-        var words = languages.Of(OwnerWords.Own);
         var until = after.Day(back?.TakenAt ?? clock.GetUtcNow());
         return new Stay(
             left.TakenAt,
@@ -86,7 +85,7 @@ internal sealed class TellStay(
             run.By,
             finished,
             [.. run.Route.Cures.Select(c => c.Does)],
-            [.. run.Route.Caveats.Select(words.Saying).Where(t => t.Length > 0).Distinct(StringComparer.Ordinal)],
+            [.. languages.Of(OwnerWords.Own).Told(run.Route.Caveats)],
             [
                 .. DueList
                     .Of([kept], shop.Catalogue, shop.Today)

@@ -115,6 +115,17 @@ public class DataTreatmentTests
         Part(paper, "dataProof").ShouldBe(["Nothing was erased that wants proof."]);
         Part(Paper(Treated([("release.data", "saved")], [("erase", "done", null)])), "dataProof")
             .ShouldBe(["Nobody has noted that it was read again."]);
+        // A method that was chosen and never carried out has erased nothing.
+        Part(
+                Paper(
+                    Treated(
+                        [("release.data", "saved")],
+                        [("method", "done", "purge: the drive’s own command"), ("erase", "skipped", null)]
+                    )
+                ),
+                "dataDone"
+            )
+            .ShouldBe(["No drive was erased."]);
         Treated([("release.data", null)], []).IsEmpty.ShouldBeTrue();
     }
 
