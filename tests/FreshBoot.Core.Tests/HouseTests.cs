@@ -123,8 +123,7 @@ public partial class HouseTests
 
     [GeneratedRegex(
         @"^\| (?<storey>\d) [^|]*\| `(?<folder>[A-Za-z]+)` \|[^|]*\|(?<beside>[^|]*)\|$",
-        RegexOptions.ExplicitCapture,
-        1000
+        RegexOptions.ExplicitCapture
     )]
     private static partial Regex Row();
 }

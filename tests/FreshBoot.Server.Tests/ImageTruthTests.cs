@@ -83,34 +83,30 @@ public sealed partial class ImageTruthTests
         seen.Inspection.Findings.Where(f => f.Fault).ShouldBeEmpty();
     }
 
-    [GeneratedRegex(@"^El Torito cat path : (?<a>/.*)$", RegexOptions.Multiline | RegexOptions.ExplicitCapture, 1000)]
+    [GeneratedRegex(@"^El Torito cat path : (?<a>/.*)$", RegexOptions.Multiline | RegexOptions.ExplicitCapture)]
     private static partial Regex Catalogue();
 
     [GeneratedRegex(
         @"^El Torito boot img : +\d+ +(?<a>\w+) +(?<b>\w) +(?<c>\w[\w.]*) +0x\w+ +0x\w+ +(?<d>\d+) +(?<e>\d+)$",
-        RegexOptions.Multiline | RegexOptions.ExplicitCapture,
-        1000
+        RegexOptions.Multiline | RegexOptions.ExplicitCapture
     )]
     private static partial Regex Entry();
 
     [GeneratedRegex(
         @"^MBR partition +: +(?<a>\d+) +(?<b>0x\w+) +0x(?<c>\w+) +(?<d>\d+) +(?<e>\d+)$",
-        RegexOptions.Multiline | RegexOptions.ExplicitCapture,
-        1000
+        RegexOptions.Multiline | RegexOptions.ExplicitCapture
     )]
     private static partial Regex Mbr();
 
     [GeneratedRegex(
         @"^GPT start and size : +(?<a>\d+) +(?<b>\d+) +(?<c>\d+)$",
-        RegexOptions.Multiline | RegexOptions.ExplicitCapture,
-        1000
+        RegexOptions.Multiline | RegexOptions.ExplicitCapture
     )]
     private static partial Regex Gpt();
 
     [GeneratedRegex(
         @"^-\S+ +\d+ +\d+ +\d+ +(?<a>\d+) .* '(?<b>/.*)'$",
-        RegexOptions.Multiline | RegexOptions.ExplicitCapture,
-        1000
+        RegexOptions.Multiline | RegexOptions.ExplicitCapture
     )]
     private static partial Regex FileLine();
 }

@@ -248,12 +248,12 @@ public sealed partial class ProbeTests : IDisposable
             : 1
         );
 
-    [GeneratedRegex(@"MemTotal:\s+(?<n>\d+) kB", RegexOptions.None, 1000)]
+    [GeneratedRegex(@"MemTotal:\s+(?<n>\d+) kB")]
     private static partial Regex MemTotal();
 
-    [GeneratedRegex(@"^\s+Size: (?<n>\d+) (?<u>[MGT]B)$", RegexOptions.Multiline, 1000)]
+    [GeneratedRegex(@"^\s+Size: (?<n>\d+) (?<u>[MGT]B)$", RegexOptions.Multiline)]
     private static partial Regex Sizes();
 
-    [GeneratedRegex(@"Maximum Capacity: (?<n>\d+) (?<u>[MGT]B)", RegexOptions.None, 1000)]
+    [GeneratedRegex(@"Maximum Capacity: (?<n>\d+) (?<u>[MGT]B)")]
     private static partial Regex Maxima();
 }

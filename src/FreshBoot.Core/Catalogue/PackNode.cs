@@ -155,7 +155,7 @@ internal sealed record PackNode(PackPass Pass, string File, string At, JsonObjec
     }
 
     private static Regex Compiled(string text) =>
-        new(text, RegexOptions.NonBacktracking | RegexOptions.CultureInvariant, TimeSpan.FromSeconds(1));
+        new(text, RegexOptions.NonBacktracking | RegexOptions.CultureInvariant);
 
     /// <summary>A system that is named; it is looked for when all packs are read.</summary>
     public string SystemId(string name)

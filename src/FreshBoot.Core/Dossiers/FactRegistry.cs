@@ -517,6 +517,12 @@ public static class FactRegistry
         {
             Detail = true,
         },
+        YesNo(
+            "firmware.boardProof",
+            "Replaced firmware is for this board",
+            Rung.Firmware,
+            "The image names the board, or the person who brought it does; where nobody knows, only a start that goes well shows it."
+        ),
         YesNo("firmware.setupMode", "Secure Boot set-up mode", Rung.Firmware, "Look for it on the Secure Boot page."),
         Choice(
             "usb.generation",

@@ -48,6 +48,7 @@ public enum ChipDeed
 /// <param name="Sha256">SHA-256 of the bytes that it is about.</param>
 /// <param name="RomId">The image on the shelf that it is about.</param>
 /// <param name="PowerLost">Of a failure: whether the power went, so that the machine no longer runs.</param>
+/// <param name="NotProved">Of an image of which nobody knows for which board it is: the reason for which it is taken all the same.</param>
 public sealed record ChipEvent(
     ChipDeed Deed,
     DateTimeOffset At,
@@ -55,7 +56,8 @@ public sealed record ChipEvent(
     string Says,
     string? Sha256 = null,
     int? RomId = null,
-    bool PowerLost = false
+    bool PowerLost = false,
+    string? NotProved = null
 );
 
 /// <summary>What is on a chip, as far as it was read back.</summary>
@@ -91,6 +93,8 @@ public sealed record ChipCheck(string Id, string Says, bool Holds, string Todo);
 /// <param name="Programmer">Whether an external programmer is clipped on.</param>
 /// <param name="Dead">Whether the machine no longer runs, so that only a programmer reaches the chip.</param>
 /// <param name="Holds">SHA-256 of what was read back last.</param>
+/// <param name="ImageNotProved">Of the checked image: who takes it without knowing for which board it is, and why; null where that is known.</param>
+/// <param name="NotProved">The same of what was written.</param>
 public sealed record ChipState(
     ChipContent Content = ChipContent.Maker,
     string? LastRead = null,
@@ -102,7 +106,9 @@ public sealed record ChipState(
     bool Mains = false,
     bool Programmer = false,
     bool Dead = false,
-    string? Holds = null
+    string? Holds = null,
+    string? ImageNotProved = null,
+    string? NotProved = null
 )
 {
     /// <summary>The state after these events. Writing that began and did not end leaves the chip broken, whoever pulled the plug.</summary>
@@ -115,7 +121,11 @@ public sealed record ChipState(
             ChipDeed.Read => this with { EqualReads = e.Sha256 == LastRead ? EqualReads + 1 : 1, LastRead = e.Sha256 },
             ChipDeed.Backup => this with { BackupRom = e.RomId, BackupSha256 = e.Sha256 },
             ChipDeed.Board => this with { BoardMatched = true },
-            ChipDeed.Image => this with { ImageRom = e.RomId },
+            ChipDeed.Image => this with
+            {
+                ImageRom = e.RomId,
+                ImageNotProved = e.NotProved is { } reason ? $"{e.By}: {reason}" : null,
+            },
             ChipDeed.Mains => this with { Mains = true, Programmer = false },
             ChipDeed.Programmer => this with { Programmer = true, Mains = false },
             // Whoever comes back to a chip that was left in the middle looks at its power again.
@@ -126,8 +136,20 @@ public sealed record ChipState(
                 Mains = false,
                 Programmer = false,
             },
-            ChipDeed.Written => this with { Content = ChipContent.Replaced, Dead = false, Holds = e.Sha256 },
-            ChipDeed.Restored => this with { Content = ChipContent.Maker, Dead = false, Holds = e.Sha256 },
+            ChipDeed.Written => this with
+            {
+                Content = ChipContent.Replaced,
+                Dead = false,
+                Holds = e.Sha256,
+                NotProved = ImageNotProved,
+            },
+            ChipDeed.Restored => this with
+            {
+                Content = ChipContent.Maker,
+                Dead = false,
+                Holds = e.Sha256,
+                NotProved = null,
+            },
             ChipDeed.Failed => this with
             {
                 Content = ChipContent.Broken,
@@ -149,6 +171,8 @@ public sealed record ChipState(
             ChipContent.Maker => BackupRom is null
                 ? "What its maker left on it; no backup yet."
                 : "What its maker left on it; the backup is kept.",
+            ChipContent.Replaced when NotProved is not null =>
+                $"The replacement, read back and equal. Not proved that it is for this board ({NotProved}).",
             ChipContent.Replaced => "The replacement, read back and equal.",
             _ when Dead =>
                 "Half written, and the power went: the machine does not start. An external programmer writes the backup back.",
@@ -182,7 +206,7 @@ public static class ChipRules
             ),
             new(
                 "image",
-                "The image is whole, of the chip's size, and what has to stay is in it",
+                "The image is for this board, of the chip's size, its sums are right, and what has to stay is in it",
                 state.ImageRom is not null,
                 "Choose the image that shall be written."
             ),

@@ -11,10 +11,25 @@ public static class ChipImage
     /// <param name="backup">What was on the chip.</param>
     /// <param name="chipBytes">Size of the chip.</param>
     /// <param name="board">The board, with the areas that stay.</param>
+    /// <param name="whose">For which board the image is, as far as that is known.</param>
+    /// <param name="there">For which board what was on the chip is.</param>
     /// <returns>The bytes to write.</returns>
     /// <exception cref="RefusedException">It is not for this chip, not whole, or what has to stay has no place.</exception>
-    public static byte[] Merge(byte[] image, byte[] backup, long chipBytes, BoardEntry board)
+    public static byte[] Merge(
+        byte[] image,
+        byte[] backup,
+        long chipBytes,
+        BoardEntry board,
+        RomBoard whose,
+        RomBoard there
+    )
     {
+        if (there.Named.Count > 0 && !there.Named.Contains(board.Id))
+            throw Refuse(
+                $"What was read from the chip names {string.Join(" and ", there.Named)}, and the dossier says {board.Id}.",
+                "The board as its print and its own firmware name it; until they agree nothing is written."
+            );
+        whose.Check(board.Id);
         if (image.Length != chipBytes)
             throw Refuse(
                 $"The image has {image.Length} bytes, and the chip {chipBytes}.",

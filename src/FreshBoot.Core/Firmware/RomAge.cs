@@ -37,8 +37,7 @@ public static partial class RomAge
 
     [GeneratedRegex(
         @"(?<![0-9])(?<y>(19[89]|20[0-9])[0-9])-(?<m>[0-9]{2})(?![0-9])|(?<![0-9])(?<us>(?<um>[0-9]{2})/[0-9]{2}/(?<uy>(19[89]|20[0-9])[0-9]))(?![0-9])",
-        RegexOptions.ExplicitCapture,
-        1000
+        RegexOptions.ExplicitCapture
     )]
     private static partial Regex Dates();
 }

@@ -15,7 +15,7 @@ namespace FreshBoot.Core.Handover;
 /// Sentences of the workshop, from its English to what the owner reads. One may have places, which stand for whatever is written
 /// there: <c>Fit a {size} SATA SSD</c>. An empty one is not for the owner: another part of the sheet tells it.
 /// </param>
-public sealed record OwnerWords(
+public sealed partial record OwnerWords(
     string Code,
     string Name,
     string DateForm,
@@ -51,11 +51,8 @@ public sealed record OwnerWords(
             .ThenBy(p => p.From, StringComparer.Ordinal),
     ];
 
-    private static readonly Regex Place = new(
-        @"\{(?<name>[a-zA-Z]+)\}",
-        RegexOptions.CultureInvariant | RegexOptions.ExplicitCapture,
-        TimeSpan.FromMilliseconds(200)
-    );
+    [GeneratedRegex(@"\{(?<name>[a-zA-Z]+)\}", RegexOptions.CultureInvariant | RegexOptions.ExplicitCapture)]
+    private static partial Regex Place();
 
     /// <summary>Reads a file of words.</summary>
     /// <param name="text">JSON.</param>
@@ -89,7 +86,7 @@ public sealed record OwnerWords(
     private static string? Fault(string from, string to)
     {
         var places = Places(from).ToArray();
-        return Place.Replace(from, "").All(c => !char.IsLetter(c)) ? $"“{from}” says nothing of its own."
+        return Place().Replace(from, "").All(c => !char.IsLetter(c)) ? $"“{from}” says nothing of its own."
             : places.Distinct(StringComparer.Ordinal).Count() < places.Length ? $"“{from}” has a place twice."
             : Places(to).FirstOrDefault(p => !places.Contains(p, StringComparer.Ordinal)) is { } strange
                 ? $"“{to}” has a place {{{strange}}} that “{from}” has not."
@@ -122,21 +119,19 @@ public sealed record OwnerWords(
         if (Sayings.TryGetValue(english, out var whole) && !Places(english).Any())
             return whole;
         foreach (var pattern in _patterns)
-            if (pattern.Form.Match(english) is { Success: true } match)
+            if (pattern.Match(english) is { } found)
                 // What stands in a place is shorter than the whole: this ends.
                 return Fill(
                     pattern.To,
                     [
-                        .. match
-                            .Groups.Values.Skip(1)
-                            .Select(g =>
-                                (
-                                    g.Name,
-                                    g.Name.StartsWith(DayPlace, StringComparison.Ordinal)
-                                        ? AnyDay(g.Value)
-                                        : Saying(g.Value)
-                                )
-                            ),
+                        .. found.Select(p =>
+                            (
+                                p.Name,
+                                p.Name.StartsWith(DayPlace, StringComparison.Ordinal)
+                                    ? AnyDay(p.Value)
+                                    : Saying(p.Value)
+                            )
+                        ),
                     ]
                 );
         return null;
@@ -158,19 +153,20 @@ public sealed record OwnerWords(
 
     /// <summary>The places of a sentence.</summary>
     public static IEnumerable<string> Places(string sentence) =>
-        Place.Matches(sentence).Select(m => m.Groups["name"].Value);
+        Place().Matches(sentence).Select(m => m.Groups["name"].Value);
 
     // In one pass: what goes into a place may hold braces of its own.
     private static string Fill(string sentence, params (string Name, string Value)[] places) =>
-        Place.Replace(
-            sentence,
-            m =>
-            {
-                var name = m.Groups["name"].Value;
-                var at = Array.FindIndex(places, p => p.Name == name);
-                return at >= 0 ? places[at].Value : throw new KeyNotFoundException($"{{{name}}} in “{sentence}”");
-            }
-        );
+        Place()
+            .Replace(
+                sentence,
+                m =>
+                {
+                    var name = m.Groups["name"].Value;
+                    var at = Array.FindIndex(places, p => p.Name == name);
+                    return at >= 0 ? places[at].Value : throw new KeyNotFoundException($"{{{name}}} in “{sentence}”");
+                }
+            );
 
     private static RefusedException Refuse(string what, string where, string wanted) =>
         new(RefusalKind.Invalid, what, where, wanted);
@@ -178,12 +174,47 @@ public sealed record OwnerWords(
     /// <summary>A saying with places. What is matched may come from anywhere: the time grows with its length and no faster.</summary>
     private sealed record Pattern(string From, string To)
     {
-        public Regex Form { get; } =
-            new(
-                $"^{Place.Replace(Regex.Escape(From).Replace(@"\{", "{", StringComparison.Ordinal), "(?<${name}>.+?)")}$",
-                RegexOptions.CultureInvariant | RegexOptions.ExplicitCapture | RegexOptions.NonBacktracking
-            );
+        // What stands between the places: one more than there are places.
+        private readonly string[] _between = Place().Split(From, int.MaxValue) is var parts
+            ? [.. parts.Where((_, i) => i % 2 == 0)]
+            : [];
 
-        public int Said { get; } = Place.Replace(From, "").Length;
+        private readonly string[] _names = [.. Places(From)];
+
+        public int Said { get; } = Place().Replace(From, "").Length;
+
+        /// <summary>What stands in each place, of which none is empty, or null where the sentence is another one.</summary>
+        /// <remarks>
+        /// Each text between is taken where it comes first and the last one at the end. A later one would leave less room to what
+        /// follows, so whatever fits at all is found without ever going back.
+        /// </remarks>
+        public (string Name, string Value)[]? Match(string sentence)
+        {
+            var end = sentence.Length - _between[^1].Length;
+            if (
+                !sentence.StartsWith(_between[0], StringComparison.Ordinal)
+                || !sentence.EndsWith(_between[^1], StringComparison.Ordinal)
+            )
+                return null;
+            var at = _between[0].Length;
+            var found = new (string, string)[_names.Length];
+            for (var place = 0; place < _names.Length; place++)
+            {
+                if (at >= end)
+                    return null;
+                var next =
+                    place == _names.Length - 1 ? end
+                    : sentence.IndexOf(_between[place + 1], at + 1, end - at - 1, StringComparison.Ordinal)
+                        is >= 0
+                            and var i
+                        ? i
+                    : -1;
+                if (next <= at)
+                    return null;
+                found[place] = (_names[place], sentence[at..next]);
+                at = next + (place == _names.Length - 1 ? 0 : _between[place + 1].Length);
+            }
+            return found;
+        }
     }
 }

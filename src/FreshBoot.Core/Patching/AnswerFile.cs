@@ -51,7 +51,7 @@ public static partial class AnswerFile
         // A pattern that ends in $ lets a line feed through at the end.
         if (
             answers.Account.Any(char.IsControl)
-            || !Regex.IsMatch(answers.Account, rules.AccountName, RegexOptions.NonBacktracking, TimeSpan.FromSeconds(1))
+            || !Regex.IsMatch(answers.Account, rules.AccountName, RegexOptions.NonBacktracking)
         )
             throw Refuse(
                 $"The system refuses “{answers.Account}” as the name of an account.",
@@ -90,7 +90,7 @@ public static partial class AnswerFile
                 .ComputerName.Replace("{tag}", tag, StringComparison.Ordinal)
                 .Replace("{number}", string.Concat(tag.Where(char.IsAsciiDigit)), StringComparison.Ordinal);
         var leftOpen = tag is null && answers.ComputerName.Contains('{', StringComparison.Ordinal);
-        if (!leftOpen && !NameForm().IsMatch(name))
+        if (!leftOpen && !(NameForm().IsMatch(name) && name.Any(char.IsAsciiLetter)))
             throw Refuse(
                 $"“{name}” is no name for a computer.",
                 "computerName",
@@ -143,6 +143,6 @@ public static partial class AnswerFile
     private static RefusedException Refuse(string what, string where, string wanted) =>
         new(RefusalKind.Invalid, what, where, wanted);
 
-    [GeneratedRegex("^(?=.*[A-Za-z])[A-Za-z0-9][A-Za-z0-9-]{0,13}[A-Za-z0-9]\\z", RegexOptions.None, 1000)]
+    [GeneratedRegex("^[A-Za-z0-9][A-Za-z0-9-]{0,13}[A-Za-z0-9]\\z")]
     private static partial Regex NameForm();
 }

@@ -154,9 +154,9 @@ public static partial class RecipeReader
     private static RefusedException Refuse(string what, string where, string wanted) =>
         new(RefusalKind.Invalid, what, where, wanted);
 
-    [GeneratedRegex("^[a-z0-9][a-z0-9-]{0,59}\\z", RegexOptions.None, 1000)]
+    [GeneratedRegex("^[a-z0-9][a-z0-9-]{0,59}\\z")]
     private static partial Regex IdForm();
 
-    [GeneratedRegex("^[0-9a-f]{64}\\z", RegexOptions.None, 1000)]
+    [GeneratedRegex("^[0-9a-f]{64}\\z")]
     private static partial Regex HashForm();
 }

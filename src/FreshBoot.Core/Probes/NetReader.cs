@@ -13,8 +13,7 @@ internal static partial class NetReader
 
     [GeneratedRegex(
         @"^\S{1,64} (?<address>[0-9a-f][048c](?::[0-9a-f]{2}){5})$",
-        RegexOptions.CultureInvariant | RegexOptions.ExplicitCapture | RegexOptions.Multiline,
-        matchTimeoutMilliseconds: 200
+        RegexOptions.CultureInvariant | RegexOptions.ExplicitCapture | RegexOptions.Multiline
     )]
     private static partial Regex Line();
 

@@ -257,9 +257,7 @@ public static partial class Sources
 
     /// <summary>Half of a surrogate pair, escaped: no reader of JSON can make a text of it.</summary>
     [GeneratedRegex(
-        @"\\u[dD][89abAB][0-9a-fA-F]{2}(?!\\u[dD][c-fC-F][0-9a-fA-F]{2})|(?<!\\u[dD][89abAB][0-9a-fA-F]{2})\\u[dD][c-fC-F][0-9a-fA-F]{2}",
-        RegexOptions.None,
-        1000
+        @"\\u[dD][89abAB][0-9a-fA-F]{2}(?!\\u[dD][c-fC-F][0-9a-fA-F]{2})|(?<!\\u[dD][89abAB][0-9a-fA-F]{2})\\u[dD][c-fC-F][0-9a-fA-F]{2}"
     )]
     private static partial Regex HalfPair();
 

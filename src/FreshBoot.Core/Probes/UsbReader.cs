@@ -12,8 +12,7 @@ internal static partial class UsbReader
 
     [GeneratedRegex(
         @"^Bus \d{3} Device \d{3}: ID (?<vendor>[0-9a-f]{4}):(?<product>[0-9a-f]{4})\s*(?<name>[^\n]{0,200})",
-        RegexOptions.CultureInvariant | RegexOptions.ExplicitCapture,
-        matchTimeoutMilliseconds: 200
+        RegexOptions.CultureInvariant | RegexOptions.ExplicitCapture
     )]
     private static partial Regex Line();
 

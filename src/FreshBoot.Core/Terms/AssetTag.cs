@@ -6,10 +6,6 @@ namespace FreshBoot.Core.Terms;
 public static partial class AssetTag
 {
     /// <summary>The form of an asset tag.</summary>
-    [GeneratedRegex(
-        "^[A-Z0-9]{1,12}(?:-[A-Z0-9]{1,12}){0,3}\\z",
-        RegexOptions.CultureInvariant,
-        matchTimeoutMilliseconds: 200
-    )]
+    [GeneratedRegex("^[A-Z0-9]{1,12}(?:-[A-Z0-9]{1,12}){0,3}\\z", RegexOptions.CultureInvariant)]
     public static partial Regex Form();
 }

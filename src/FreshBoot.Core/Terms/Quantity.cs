@@ -15,8 +15,7 @@ public static partial class Quantity
 
     [GeneratedRegex(
         @"^\s*(?<n>[0-9]{1,15}(?:[.,][0-9]{1,6})?)\s*(?<p>[KMGTP]?)(?<i>i?)(?<b>B|bytes?)?\s*\z",
-        RegexOptions.IgnoreCase | RegexOptions.CultureInvariant | RegexOptions.ExplicitCapture,
-        matchTimeoutMilliseconds: 200
+        RegexOptions.IgnoreCase | RegexOptions.CultureInvariant | RegexOptions.ExplicitCapture
     )]
     private static partial Regex Form();
 

@@ -20,6 +20,12 @@ public sealed class RomRow
     /// <summary>Who brought it.</summary>
     public required string By { get; init; }
 
+    /// <summary>The board that was named when it came in; null where nobody did.</summary>
+    public string? Board { get; set; }
+
+    /// <summary>Who named that board.</summary>
+    public string? BoardBy { get; set; }
+
     /// <summary>When it came in.</summary>
     public required DateTimeOffset At { get; init; }
 }
@@ -49,19 +55,40 @@ public sealed class RomStore(IDbContextFactory<FreshBootDb> databases, DataFolde
     }
 
     /// <summary>Keeps an image; one whose bytes are here already is that one.</summary>
-    public async Task<RomRow> AddAsync(ReadOnlyMemory<byte> bytes, string name, string by, CancellationToken stop)
+    /// <param name="bytes">Its bytes.</param>
+    /// <param name="name">What it is called.</param>
+    /// <param name="by">Who brings it.</param>
+    /// <param name="board">The board that they say it is for; null where they say none.</param>
+    /// <param name="stop">Stops it.</param>
+    public async Task<RomRow> AddAsync(
+        ReadOnlyMemory<byte> bytes,
+        string name,
+        string by,
+        string? board,
+        CancellationToken stop
+    )
     {
         await using var db = await databases.CreateDbContextAsync(stop);
         using var files = await folder.HoldFilesAsync(stop);
         var sha256 = await folder.KeepAsync(bytes, stop);
-        if (await db.Roms.AsNoTracking().SingleOrDefaultAsync(r => r.Sha256 == sha256, stop) is { } known)
+        if (await db.Roms.SingleOrDefaultAsync(r => r.Sha256 == sha256, stop) is { } known)
+        {
+            // What nobody had said yet is said now; a word that stands is not talked over.
+            if (board is not null && known.Board is null)
+            {
+                (known.Board, known.BoardBy) = (board, by);
+                await db.SaveChangesAsync(stop);
+            }
             return known;
+        }
         var row = new RomRow
         {
             Name = name,
             Sha256 = sha256,
             SizeBytes = bytes.Length,
             By = by,
+            Board = board,
+            BoardBy = board is null ? null : by,
             At = clock.GetUtcNow(),
         };
         db.Roms.Add(row);

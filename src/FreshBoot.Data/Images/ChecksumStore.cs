@@ -80,6 +80,6 @@ public sealed partial class ChecksumStore(IDbContextFactory<FreshBootDb> databas
         );
     }
 
-    [GeneratedRegex(@"^(?<sum>[0-9A-Fa-f]{64}) [ *](?<name>.+)\z", RegexOptions.ExplicitCapture, 1000)]
+    [GeneratedRegex(@"^(?<sum>[0-9A-Fa-f]{64}) [ *](?<name>.+)\z", RegexOptions.ExplicitCapture)]
     private static partial Regex ListLine();
 }

@@ -338,6 +338,12 @@ namespace FreshBoot.Data.Migrations
                     b.Property<long>("At")
                         .HasColumnType("INTEGER");
 
+                    b.Property<string>("Board")
+                        .HasColumnType("TEXT");
+
+                    b.Property<string>("BoardBy")
+                        .HasColumnType("TEXT");
+
                     b.Property<string>("By")
                         .IsRequired()
                         .HasColumnType("TEXT");

@@ -75,7 +75,7 @@ internal static class KitEndpoints
                             "name",
                             100
                         ),
-                        string.IsNullOrWhiteSpace(by) ? "no name picked" : by,
+                        string.IsNullOrWhiteSpace(by) ? Given.Nobody : by,
                         stop
                     );
                     return TypedResults.Created($"/api/kits/{kit.Id}", kit);

@@ -45,7 +45,8 @@ internal sealed record ChipJob(string By, string? Medium = null, string? Tag = n
 /// <summary>The image that shall be written.</summary>
 /// <param name="RomId">Its id on the shelf.</param>
 /// <param name="By">Who chose it.</param>
-internal sealed record ChipChoice(int RomId, string By);
+/// <param name="Reason">Why an image is taken of which nobody knows for which board it is; null for any other.</param>
+internal sealed record ChipChoice(int RomId, string By, string? Reason = null);
 
 /// <summary>A chip as its page shows it.</summary>
 /// <param name="Id">Its id.</param>
@@ -120,7 +121,7 @@ internal static class ChipEndpoints
             app,
             "image",
             "Checks the image that shall be written against chip, board and backup",
-            (id, choice, work, stop) => work.ChooseAsync(id, choice.RomId, choice.By, stop)
+            (id, choice, work, stop) => work.ChooseAsync(id, choice, stop)
         );
         Job(app, "read", "Reads the chip from end to end", (id, job, work, stop) => work.ReadAsync(id, job.By, stop));
         Job(

@@ -1,6 +1,7 @@
 using FreshBoot.Core.Firmware;
 using FreshBoot.Data.Firmware;
 using FreshBoot.Formats.Firmware;
+using FreshBoot.Server.Dossiers;
 using FreshBoot.Server.Hosting;
 using Microsoft.AspNetCore.Mvc;
 
@@ -13,7 +14,16 @@ namespace FreshBoot.Server.Firmware;
 /// <param name="Sha256">SHA-256 of its bytes.</param>
 /// <param name="By">Who brought it.</param>
 /// <param name="At">When.</param>
-internal sealed record RomItem(int Id, string Name, long SizeBytes, string Sha256, string By, DateTimeOffset At);
+/// <param name="Board">The board that was named when it came in; null where nobody did.</param>
+internal sealed record RomItem(
+    int Id,
+    string Name,
+    long SizeBytes,
+    string Sha256,
+    string By,
+    DateTimeOffset At,
+    string? Board
+);
 
 /// <summary>A firmware volume as a page shows it.</summary>
 /// <param name="Offset">Where it begins, in bytes.</param>
@@ -38,6 +48,8 @@ internal sealed record RomVolume(
 /// <param name="Sha256">SHA-256 of its bytes.</param>
 /// <param name="By">Who brought it.</param>
 /// <param name="At">When.</param>
+/// <param name="Board">For which board it is, as far as the image or somebody says.</param>
+/// <param name="BoardSays">The same in a sentence.</param>
 /// <param name="Volumes">Firmware volumes.</param>
 /// <param name="FlashMap">The flash map; null where it carries none.</param>
 /// <param name="ResetVector">How the processor begins; null where nothing stands there.</param>
@@ -52,6 +64,8 @@ internal sealed record RomSheet(
     string Sha256,
     string By,
     DateTimeOffset At,
+    RomBoard Board,
+    string BoardSays,
     IReadOnlyList<RomVolume> Volumes,
     FlashMap? FlashMap,
     string? ResetVector,
@@ -81,8 +95,10 @@ internal static class RomEndpoints
                 async (
                     [FromForm] string? name,
                     [FromForm] string? by,
+                    [FromForm] string? board,
                     IFormFile? file,
                     RomStore roms,
+                    Shop shop,
                     CancellationToken stop
                 ) =>
                 {
@@ -105,6 +121,23 @@ internal static class RomEndpoints
                     var bytes = content.ToArray();
                     // What cannot be read is not kept.
                     var image = RomImage.Read(bytes);
+                    var who = string.IsNullOrWhiteSpace(by) ? Given.Nobody : Given.Text(by, "by", 60);
+                    var said = string.IsNullOrWhiteSpace(board) ? null : Given.Text(board, "board", 60);
+                    if (said is not null && shop.Catalogue.Boards.All(b => b.Id != said))
+                        throw new RefusedException(
+                            RefusalKind.Invalid,
+                            $"There is no board “{said}” on the support list.",
+                            "board",
+                            string.Join(", ", shop.Catalogue.Boards.Select(b => b.Id).Distinct())
+                        );
+                    if (said is not null && who == Given.Nobody)
+                        throw new RefusedException(
+                            RefusalKind.Invalid,
+                            "Nobody says for which board it is.",
+                            "by",
+                            "The name of the person who says so."
+                        );
+                    RomBoard.Of(bytes, image, shop.Catalogue.Boards, said, who).CheckSaid();
                     var row = await roms.AddAsync(
                         bytes,
                         Given.Text(
@@ -112,10 +145,11 @@ internal static class RomEndpoints
                             "name",
                             100
                         ),
-                        string.IsNullOrWhiteSpace(by) ? "no name picked" : Given.Text(by, "by", 60),
+                        who,
+                        said,
                         stop
                     );
-                    return TypedResults.Created($"/api/roms/{row.Id}", Sheet(row, image));
+                    return TypedResults.Created($"/api/roms/{row.Id}", Sheet(row, image, bytes, shop));
                 }
             )
             .DisableAntiforgery()
@@ -128,10 +162,11 @@ internal static class RomEndpoints
 
         app.MapGet(
                 "/api/roms/{id:int}",
-                async (int id, RomStore roms, CancellationToken stop) =>
+                async (int id, RomStore roms, Shop shop, CancellationToken stop) =>
                 {
                     var row = await roms.GetAsync(id, stop);
-                    return Sheet(row, RomImage.Read(await roms.BytesAsync(row, stop)));
+                    var bytes = await roms.BytesAsync(row, stop);
+                    return Sheet(row, RomImage.Read(bytes), bytes, shop);
                 }
             )
             .WithSummary("What stands in an image")
@@ -171,16 +206,20 @@ internal static class RomEndpoints
             .ProducesProblem(StatusCodes.Status404NotFound);
     }
 
-    private static RomItem Item(RomRow row) => new(row.Id, row.Name, row.SizeBytes, row.Sha256, row.By, row.At);
+    private static RomItem Item(RomRow row) => new(row.Id, row.Name, row.SizeBytes, row.Sha256, row.By, row.At, row.Board);
 
-    private static RomSheet Sheet(RomRow row, RomImage image) =>
-        new(
+    private static RomSheet Sheet(RomRow row, RomImage image, byte[] bytes, Shop shop)
+    {
+        var board = RomBoard.Of(bytes, image, shop.Catalogue.Boards, row.Board, row.BoardBy);
+        return new(
             row.Id,
             row.Name,
             row.SizeBytes,
             row.Sha256,
             row.By,
             row.At,
+            board,
+            board.Says,
             [
                 .. image.Volumes.Select(v => new RomVolume(
                     v.Offset,
@@ -198,4 +237,5 @@ internal static class RomEndpoints
             image.Entropy,
             image.Findings
         );
+    }
 }

@@ -34,6 +34,7 @@ internal sealed class WorkOnChip(
     private const int Piece = 64 * 1024;
     private const int UsualBytes = 4 << 20;
     private const string Mark = "its firmware chip";
+    private const string BoardProof = "firmware.boardProof";
     private readonly ConcurrentDictionary<int, byte> _busy = new();
 
     /// <summary>Puts the chip of a machine on the bench.</summary>
@@ -120,23 +121,51 @@ internal sealed class WorkOnChip(
         }
     }
 
-    /// <summary>Checks the image that shall be written, against chip, board and backup.</summary>
-    public async Task<ChipRow> ChooseAsync(int id, int romId, string by, CancellationToken stop)
+    /// <summary>Checks the image that shall be written, against board, chip and backup.</summary>
+    /// <exception cref="RefusedException">It is another board's, or nobody takes on one of which the board is not known.</exception>
+    public async Task<ChipRow> ChooseAsync(int id, ChipChoice choice, CancellationToken stop)
     {
         var row = await chips.GetAsync(id, stop);
-        var rom = await roms.GetAsync(romId, stop);
-        await MergedAsync(row, rom, stop);
+        var rom = await roms.GetAsync(choice.RomId, stop);
+        var by = Given.Text(choice.By, "by", 60);
+        var (_, whose, board) = await MergedAsync(row, rom, stop);
+        string? reason = null;
+        if (!whose.IsProvedFor(board.Id))
+        {
+            if (by == Given.Nobody || string.IsNullOrWhiteSpace(choice.Reason))
+                throw new RefusedException(
+                    RefusalKind.Conflict,
+                    $"{whose.Says} Another board's firmware leaves a machine that never starts again.",
+                    by == Given.Nobody ? "by" : "reason",
+                    "An image that names its board; or a named person who takes this one on, with the reason."
+                );
+            reason = Given.Text(choice.Reason, "reason", 300);
+        }
         var age = RomAge.Beside(
             RomImage.Read(await roms.BytesAsync(rom, stop)),
             RomImage.Read(await roms.BytesAsync(await roms.GetAsync(row.State.BackupRom!.Value, stop), stop))
         );
-        return await SayAsync(
-            row,
-            ChipDeed.Image,
-            Given.Text(by, "by", 60),
-            $"{rom.Name} fits the chip. {age}".TrimEnd(),
-            rom.Sha256,
-            rom.Id
+        var keeps = board.Keeps.Count > 0 ? $", {string.Join(" and ", board.Keeps)} taken from the backup" : "";
+        return await chips.SayAsync(
+            id,
+            new ChipEvent(
+                ChipDeed.Image,
+                clock.GetUtcNow(),
+                by,
+                string.Join(
+                    ' ',
+                    new[]
+                    {
+                        $"{rom.Name}: {row.SizeBytes} bytes as the chip, the sums of its volumes right{keeps}.",
+                        whose.Says,
+                        reason is null ? null : $"Not proved that it is for {board.Id}; taken all the same: {reason}",
+                        age,
+                    }.OfType<string>()
+                ),
+                rom.Sha256,
+                rom.Id,
+                NotProved: reason
+            )
         );
     }
 
@@ -181,6 +210,7 @@ internal sealed class WorkOnChip(
                     bytes,
                     $"{row.Tag}, its chip as it was, {clock.GetUtcNow():yyyy-MM-dd}",
                     by,
+                    null,
                     CancellationToken.None
                 );
                 // What was stored counts only when it was read again.
@@ -211,7 +241,11 @@ internal sealed class WorkOnChip(
             async (working, row, token) =>
             {
                 var rom = await roms.GetAsync(row.State.ImageRom!.Value, token);
-                var bytes = await MergedAsync(row, rom, token);
+                var (bytes, whose, board) = await MergedAsync(row, rom, token);
+                // The list may have learned of the board since the image was checked.
+                var proved = whose.IsProvedFor(board.Id);
+                if (!proved && row.State.ImageNotProved is null)
+                    throw new IOException($"{whose.Says} It is checked anew before it is written.");
                 await ProgramAsync(
                     working,
                     row,
@@ -221,7 +255,21 @@ internal sealed class WorkOnChip(
                     $"{rom.Name} was written, read back and is equal.",
                     rom.Id
                 );
-                return "Written, read back and equal. The first start takes longer.";
+                await machines.EnterAsync(
+                    row.Tag,
+                    new Reading(
+                        BoardProof,
+                        FactValue.Of(proved ? "yes" : "no"),
+                        $"{Mark}: {rom.Name}",
+                        Origin.Entered,
+                        clock.GetUtcNow(),
+                        by
+                    ),
+                    CancellationToken.None
+                );
+                return proved
+                    ? "Written, read back and equal. The first start takes longer."
+                    : "Written, read back and equal. Not proved that it is for this board: only a start shows it.";
             },
             stop,
             row => CheckTyped(typed, row)
@@ -292,7 +340,11 @@ internal sealed class WorkOnChip(
     public async Task<BoardEntry> BoardAsync(ChipRow row, CancellationToken stop) =>
         BoardRules.Listed(shop.Dossier(await machines.GetAsync(row.Tag, stop)), shop.Catalogue.Boards);
 
-    private async Task<byte[]> MergedAsync(ChipRow row, RomRow rom, CancellationToken stop)
+    private async Task<(byte[] Bytes, RomBoard Whose, BoardEntry Board)> MergedAsync(
+        ChipRow row,
+        RomRow rom,
+        CancellationToken stop
+    )
     {
         if (row.State.BackupRom is not { } backup)
             throw new RefusedException(
@@ -301,12 +353,20 @@ internal sealed class WorkOnChip(
                 "chip",
                 "Read the chip twice, and back it up."
             );
-        return ChipImage.Merge(
+        var (bytes, there) = (
             await roms.BytesAsync(rom, stop),
-            await roms.BytesAsync(await roms.GetAsync(backup, stop), stop),
-            row.SizeBytes,
-            await BoardAsync(row, stop)
+            await roms.BytesAsync(await roms.GetAsync(backup, stop), stop)
         );
+        var board = await BoardAsync(row, stop);
+        var whose = Whose(bytes, rom.Board, rom.BoardBy);
+        return (
+            ChipImage.Merge(bytes, there, row.SizeBytes, board, whose, Whose(there, null, null)),
+            whose,
+            board
+        );
+
+        RomBoard Whose(byte[] image, string? said, string? by) =>
+            RomBoard.Of(image, RomImage.Read(image), shop.Catalogue.Boards, said, by);
     }
 
     /// <summary>What is said where a chip is found protected when it is to be written.</summary>
@@ -373,13 +433,18 @@ internal sealed class WorkOnChip(
             throw new IOException($"{e.Message} The machine is marked as one that does not start.", e);
         }
         await SayAsync(row, deed, by, says, Hash(bytes), rom, faults);
+        if (deed == ChipDeed.Restored && (await DossierAsync(row.Tag)).Find(BoardProof) is not null)
+            await machines.UnsayAsync(row.Tag, BoardProof, by, CancellationToken.None);
         // That it starts again is shown by a start, not by a chip: the mark goes, and nothing is claimed in its place.
         if (
             deed == ChipDeed.Restored
-            && shop.Dossier(await machines.GetAsync(row.Tag, CancellationToken.None)).Find("os.works")?.Source == Mark
+            && (await DossierAsync(row.Tag)).Find("os.works")?.Source == Mark
         )
             await machines.UnsayAsync(row.Tag, "os.works", by, CancellationToken.None);
     }
+
+    private async Task<Dossier> DossierAsync(string tag) =>
+        shop.Dossier(await machines.GetAsync(tag, CancellationToken.None));
 
     /// <summary>Marks the machine as one whose system does not start: what comes next must not count on it.</summary>
     private Task<StoredMachine> MarkAsync(string tag, string by) =>

@@ -166,6 +166,9 @@ internal sealed class MakeHandover(
     private IReadOnlyList<string> ToKnow(Dossier first, Dossier now, StoredRun run) =>
         [
             .. run.Route.Caveats,
+            .. now.Word("firmware.boardProof") == "no"
+                ? ["Its firmware was replaced with an image of which nobody proved that it is for this board."]
+                : Array.Empty<string>(),
             // What an update takes away comes back by a visit: how one sees it, and how long it takes.
             .. run.Route.System is { } system && run.Route.Cures.Any(c => c.Kind == Outcome.Spoof)
                 ? shop

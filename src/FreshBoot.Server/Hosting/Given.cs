@@ -3,6 +3,9 @@ namespace FreshBoot.Server.Hosting;
 /// <summary>The small texts that come with requests: as they are meant, once they are known to be right.</summary>
 internal static class Given
 {
+    /// <summary>What stands as the name where nobody picked one.</summary>
+    public const string Nobody = "no name picked";
+
     public const string TagWanted =
         "Letters and digits in up to four groups with hyphens between them, such as MR-0417.";
 

@@ -209,8 +209,7 @@ internal sealed partial class Problems(IProblemDetailsService details) : IExcept
 
     [GeneratedRegex(
         "(?:parameter|bind parameter) \"(?:[\\w.?<>\\[\\]]+ )?(?<name>\\w+)\"",
-        RegexOptions.ExplicitCapture,
-        200
+        RegexOptions.ExplicitCapture
     )]
     private static partial Regex Parameter();
 

@@ -257,11 +257,7 @@ internal static partial class ProbeEndpoints
     }
 
     /// <summary>A host as RFC 3986, section 3.2.2, has it, less what no workshop's network needs.</summary>
-    [GeneratedRegex(
-        @"^(?:[A-Za-z0-9](?:[A-Za-z0-9.-]{0,252})|\[[0-9A-Fa-f:.]{2,45}\])(?::[0-9]{1,5})?\z",
-        RegexOptions.None,
-        200
-    )]
+    [GeneratedRegex(@"^(?:[A-Za-z0-9](?:[A-Za-z0-9.-]{0,252})|\[[0-9A-Fa-f:.]{2,45}\])(?::[0-9]{1,5})?\z")]
     private static partial Regex HostForm();
 
     /// <summary>Hands the bench listener the few services it needs, the same ones as the application's.</summary>

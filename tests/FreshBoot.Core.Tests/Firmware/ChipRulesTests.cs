@@ -1,5 +1,6 @@
 using FreshBoot.Core.Catalogue;
 using FreshBoot.Core.Firmware;
+using FreshBoot.Formats.Firmware;
 using FreshBoot.Workshop.Simulated;
 
 namespace FreshBoot.Core.Tests.Firmware;
@@ -126,12 +127,18 @@ public sealed class ChipRulesTests
         }
     }
 
+    private static byte[] Merge(byte[] image, byte[] backup)
+    {
+        RomBoard Whose(byte[] bytes) => RomBoard.Of(bytes, RomImage.Read(bytes), [Board], null, null);
+        return ChipImage.Merge(image, backup, 1 << 20, Board, Whose(image), Whose(backup));
+    }
+
     [Fact]
     public void What_has_to_stay_is_taken_over_and_the_rest_is_the_image()
     {
         var backup = SimulatedRom.Make(1 << 20, "WAGTAIL chip", "7.31", "serial=LF-1\nnetwork=02:11\n");
         var image = SimulatedRom.Make(1 << 20, "WAGTAIL full", "1.4", "");
-        var merged = ChipImage.Merge(image, backup, 1 << 20, Board);
+        var merged = Merge(image, backup);
         Assert.StartsWith("serial=LF-1", System.Text.Encoding.ASCII.GetString(merged, 0, 32), StringComparison.Ordinal);
         Assert.Equal(image[0x1_0000..], merged[0x1_0000..]);
         Assert.Equal(0xff, image[0]);
@@ -142,7 +149,7 @@ public sealed class ChipRulesTests
     {
         var backup = SimulatedRom.Make(1 << 20, "WAGTAIL chip", "7.31", "serial=1");
         string Why(byte[] image, byte[]? old = null) =>
-            Assert.Throws<RefusedException>(() => ChipImage.Merge(image, old ?? backup, 1 << 20, Board)).Message;
+            Assert.Throws<RefusedException>(() => Merge(image, old ?? backup)).Message;
         Assert.Contains("and the chip 1048576", Why(new byte[1 << 19]));
         Assert.Contains("empty", Why([.. Enumerable.Repeat((byte)0xff, 1 << 20)]), StringComparison.OrdinalIgnoreCase);
         var damaged = SimulatedRom.Make(1 << 20, "x", "1", "");

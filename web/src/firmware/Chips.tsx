@@ -1,7 +1,7 @@
 import { useQuery } from '@tanstack/react-query';
 import { useState } from 'react';
 import { useSearchParams } from 'react-router';
-import { api, fails, type Schema, take } from '../api/client';
+import { api, fails, Refusal, type Schema, take } from '../api/client';
 import { chips, machines, roms, useWrite } from '../api/queries';
 import { bytesText } from '../images/words';
 import { JobLine } from '../jobs/JobLine';
@@ -407,11 +407,12 @@ function BoardWord({
 function Image({ chip, by }: { chip: Chip; by: string }) {
   const all = useQuery(roms).data ?? [];
   const [id, setId] = useState('');
+  const [reason, setReason] = useState('');
   const choose = useWrite(() =>
     take(
       api.POST('/api/chips/{id}/image', {
         params: { path: { id: chip.id } },
-        body: { romId: Number(id), by },
+        body: { romId: Number(id), by, reason: reason.trim() || null },
       }),
     ),
   );
@@ -425,6 +426,8 @@ function Image({ chip, by }: { chip: Chip; by: string }) {
             value={id}
             onChange={(e) => {
               setId(e.target.value);
+              setReason('');
+              choose.reset();
             }}
           >
             <option value="">choose</option>
@@ -449,6 +452,21 @@ function Image({ chip, by }: { chip: Chip; by: string }) {
         </button>
       </span>
       {choose.error && <Failed error={choose.error} />}
+      {/* Asked only where the server cannot tell for which board the image is. */}
+      {choose.error instanceof Refusal && ['reason', 'by'].includes(choose.error.where ?? '') && (
+        <label className="block pt-2">
+          <span className="caption block">
+            Why {who === '' ? 'a named person takes' : `${who} takes`} it without knowing its board
+          </span>
+          <input
+            className={`${field} w-full max-w-xl`}
+            value={reason}
+            onChange={(e) => {
+              setReason(e.target.value);
+            }}
+          />
+        </label>
+      )}
     </>
   );
 }
