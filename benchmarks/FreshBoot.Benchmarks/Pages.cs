@@ -88,10 +88,12 @@ public class Pages
         var steps = JsonSerializer.Deserialize<JsonElement>(made.Steps)[0].GetProperty("id").GetString()!;
         db.ChangeTracker.AutoDetectChangesEnabled = false;
         var machines = await db.Machines.OrderBy(m => m.Tag).Select(m => m.Id).Take(RunsMade + 2).ToListAsync();
+        var number = await db.Runs.MaxAsync(r => r.Number);
         foreach (var machine in machines.Skip(2))
         {
             var run = new RunRow
             {
+                Number = ++number,
                 Id = Guid.CreateVersion7().ToString("N"),
                 MachineId = machine,
                 Route = made.Route,
@@ -104,7 +106,7 @@ public class Pages
                 Events = EventsEach,
             };
             db.Runs.Add(run);
-            var hash = EventChain.Root(run.Id);
+            var hash = EventChain.Root(run.Id, null);
             for (var i = 1; i <= EventsEach; i++)
             {
                 var data = new Dictionary<string, string>(StringComparer.Ordinal) { ["text"] = $"note {i}" };

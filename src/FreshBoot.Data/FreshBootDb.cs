@@ -238,6 +238,8 @@ public sealed class FreshBootDb(DbContextOptions<FreshBootDb> options) : DbConte
         {
             run.ToTable("runs");
             run.HasIndex(r => r.MachineId);
+            run.HasIndex(r => r.Number).IsUnique();
+            run.Ignore(r => r.SealNow);
             run.HasOne<MachineRow>().WithMany().HasForeignKey(r => r.MachineId).OnDelete(DeleteBehavior.Restrict);
             run.Property(r => r.Events).IsConcurrencyToken();
         });

@@ -3,6 +3,7 @@ using System.Text.Json.Serialization.Metadata;
 using FreshBoot.Core.Dossiers;
 using FreshBoot.Data;
 using FreshBoot.Data.Backups;
+using FreshBoot.Data.Firmware;
 using FreshBoot.Data.Images;
 using FreshBoot.Data.Jobs;
 using FreshBoot.Data.Media;
@@ -55,22 +56,64 @@ namespace FreshBoot.Server;
 
 /// <summary>
 /// Puts the application together. Settings come from the command line (<c>--port</c>, <c>--bench-port</c>, <c>--data</c>,
-/// <c>--demo</c>, <c>--home</c>, <c>--shop</c>, <c>--freeze</c>) or from the environment with the prefix <c>FRESHBOOT_</c>.
+/// <c>--demo</c>, <c>--home</c>, <c>--shop</c>, <c>--freeze</c>, and for tests <c>--seed-only</c>, <c>--cloned</c>) or from the environment with the prefix <c>FRESHBOOT_</c>.
 /// </summary>
 internal static class App
 {
     public static async Task<int> RunAsync(string[] args)
     {
-        var builder = WebApplication.CreateBuilder(args);
         // Of their own, so that HOME or PORT of the environment are not taken for settings.
         var settings = new ConfigurationBuilder().AddEnvironmentVariables("FRESHBOOT_").AddCommandLine(args).Build();
         var home = settings["home"] ?? FindHome(Path.GetDirectoryName(typeof(App).Assembly.Location)!);
         var folder = new DataFolder(settings["data"] ?? Path.Combine(home, "data"));
-        // A back-up that lies ready takes the place of the data before anything reads them.
-        if (BackupStore.TakeReady(folder) is { } before)
-            Console.WriteLine($"A back-up has taken the place of the data. What was there before lies in {before}.");
+        FolderLock held;
+        try
+        {
+            // Before anything in the folder is looked at: what comes next moves files.
+            held = FolderLock.Take(
+                folder.Root,
+                $"process {Environment.ProcessId}, started {DateTime.Now:yyyy-MM-dd HH:mm}, port {settings.GetValue("port", 5080)}"
+            );
+        }
+        catch (FolderHeldException e)
+        {
+            await Console.Error.WriteLineAsync(e.Message);
+            return AlreadyRunning;
+        }
+        using (held)
+        {
+            if (RestoreAtStart.Begin(folder) is { } back)
+                await Console.Error.WriteLineAsync(back);
+            // A back-up that lies ready takes the place of the data before anything reads them.
+            if (RestoreAtStart.Take(folder) is { } before)
+                Console.WriteLine($"A back-up has taken the place of the data. What was there before lies in {before}.");
+            try
+            {
+                return await RunAsync(args, settings, home, folder, held);
+            }
+            catch (Exception e) when (RestoreAtStart.IsOnTrial(folder))
+            {
+                if (RestoreAtStart.GoBack(folder, e.Message) is { } said)
+                    await Console.Error.WriteLineAsync(said);
+                return await RunAsync(args, settings, home, folder, held);
+            }
+        }
+    }
+
+    /// <summary>What a start ends with that found its data folder in use.</summary>
+    public const int AlreadyRunning = 3;
+
+    private static async Task<int> RunAsync(
+        string[] args,
+        IConfigurationRoot settings,
+        string home,
+        DataFolder folder,
+        FolderLock held
+    )
+    {
+        var builder = WebApplication.CreateBuilder(args);
         var demo = settings.GetValue<bool>("demo");
-        if (demo && !File.Exists(folder.Database))
+        if (demo && !DemoClock.IsMarked(folder.Root) && (!File.Exists(folder.Database) || settings.GetValue<bool>("cloned")))
             DemoClock.Mark(folder.Root);
         var clock = DemoClock.Of(folder.Root, settings.GetValue<bool>("freeze"));
 
@@ -88,6 +131,12 @@ internal static class App
         builder.Services.Configure<RouteHandlerOptions>(o => o.ThrowOnBadRequest = true);
         builder.Services.Configure<FormOptions>(o => o.MultipartBodyLengthLimit = IntakeEndpoints.LargestUpload);
         builder.Services.AddSingleton(clock);
+        // Let go of with the application, wherever that is hosted.
+        builder.Services.AddSingleton(_ => held);
+        // What a background service meets is told, and ends that round of it, never the application.
+        builder.Services.Configure<HostOptions>(o =>
+            o.BackgroundServiceExceptionBehavior = BackgroundServiceExceptionBehavior.Ignore
+        );
         builder.Services.AddFreshBootData(folder);
         builder.Services.AddSingleton(CatalogueFiles.Read(Path.Combine(home, "catalogue")));
         builder.Services.AddSingleton<CatalogueKeeper>();
@@ -102,6 +151,7 @@ internal static class App
         builder.Services.AddSingleton<TakeBundle>();
         builder.Services.AddSingleton(services => new BenchListener(services, settings.GetValue("bench-port", 5081)));
         builder.Services.AddSingleton<Changes>();
+        builder.Services.AddSingleton<Troubles>();
         builder.Services.AddSingleton<JobRunner>();
         builder.Services.AddHostedService(services => services.GetRequiredService<JobRunner>());
         builder.Services.AddSingleton<ImageShelf>();
@@ -249,6 +299,7 @@ internal static class App
             )
             .ExcludeFromDescription();
 
+        _ = app.Services.GetRequiredService<FolderLock>();
         await using (
             var db = await app.Services.GetRequiredService<IDbContextFactory<FreshBootDb>>().CreateDbContextAsync()
         )
@@ -257,6 +308,15 @@ internal static class App
         await app.Services.GetRequiredService<PartStore>().LoadAsync();
         await app.Services.GetRequiredService<OrderStore>().LoadAsync();
         await app.Services.GetRequiredService<CatalogueKeeper>().LoadAsync(app.Lifetime.ApplicationStopping);
+        app.Services.GetRequiredService<BackupStore>().Sweep();
+        var onTrial = RestoreAtStart.IsOnTrial(folder);
+        if (onTrial)
+        {
+            // Sticks and chips are what they are, whatever day the records are of.
+            var of = $"{clock.GetLocalNow():yyyy-MM-dd}";
+            await app.Services.GetRequiredService<MediumStore>().DoubtAsync(of);
+            await app.Services.GetRequiredService<ChipStore>().DoubtAsync(clock.GetUtcNow(), of);
+        }
         await app.Services.GetRequiredService<JobStore>().RecoverAsync(app.Lifetime.ApplicationStopping);
         await app.Services.GetRequiredService<MediumStore>().RecoverAsync(app.Lifetime.ApplicationStopping);
         await app.Services.GetRequiredService<ImageUploads>().RecoverAsync(app.Lifetime.ApplicationStopping);
@@ -271,6 +331,10 @@ internal static class App
                     app.Lifetime.ApplicationStopping
                 );
 
+        if (onTrial)
+            RestoreAtStart.Confirm(folder);
+        if (settings.GetValue<bool>("seed-only"))
+            return 0;
         // The first page after a start should not have to wait for the reading of the fleet.
         app.Lifetime.ApplicationStarted.Register(() => _ = WarmAsync(app.Services, app.Lifetime.ApplicationStopping));
         await app.RunAsync();

@@ -164,6 +164,7 @@ public sealed class BackupTests : IDisposable
 
         // As a plug leaves it that is pulled after the first move: the old database is aside, the new one not yet there.
         var aside = Directory.CreateDirectory(Path.Combine(_server.Data, "before-restore", id)).FullName;
+        await File.WriteAllTextAsync(Path.Combine(_server.Data, "restore", "ready"), $"{id}\n{id}");
         foreach (var end in new[] { "-shm", "-wal", "" })
             if (File.Exists(Path.Combine(_server.Data, $"fresh-boot.db{end}")))
                 File.Move(
@@ -214,6 +215,203 @@ public sealed class BackupTests : IDisposable
         await _server.StartAsync();
         Assert.False(await GivenAsync("GIVEN-SINCE-1"), "forgotten");
         Assert.False(await GivenAsync("GIVEN-SINCE-2"), "given after the first restore, and twice after the second");
+    }
+
+    [Fact]
+    public async Task What_was_put_aside_is_never_written_over_however_often_the_same_backup_is_taken()
+    {
+        await _server.StartAsync();
+        await TakeInAsync("MR-0731");
+        await JobAsync("/api/backups");
+        var id = (await ListAsync()).GetProperty("backups")[0].GetProperty("id").GetString()!;
+        foreach (var tag in new[] { "MR-0732", "MR-0733", "MR-0734" })
+        {
+            await TakeInAsync(tag);
+            Assert.Equal("done", (await JobAsync($"/api/backups/{id}/restore")).GetProperty("state").GetString());
+            _server.Kill();
+            await _server.StartAsync();
+            Assert.Equal(["MR-0731"], await TagsAsync());
+        }
+        // Each machine that was answered for lies in one of the three.
+        var aside = Directory.GetDirectories(Path.Combine(_server.Data, "before-restore"));
+        Assert.Equal(3, aside.Length);
+        var tags = new List<string>();
+        foreach (var folder in aside)
+            tags.AddRange(await TagsInAsync(Path.Combine(folder, "fresh-boot.db")));
+        Assert.Equal(["MR-0732", "MR-0733", "MR-0734"], tags.Where(t => t != "MR-0731").Order());
+    }
+
+    private static async Task<string[]> TagsInAsync(string database)
+    {
+        await using var db = new Microsoft.Data.Sqlite.SqliteConnection($"Data Source={database};Pooling=False");
+        await db.OpenAsync();
+        await using var command = db.CreateCommand();
+        command.CommandText = "SELECT Tag FROM machines";
+        await using var reader = await command.ExecuteReaderAsync();
+        var tags = new List<string>();
+        while (await reader.ReadAsync())
+            tags.Add(reader.GetString(0));
+        return [.. tags];
+    }
+
+    private static async Task RunSqlAsync(string database, string sql)
+    {
+        await using var db = new Microsoft.Data.Sqlite.SqliteConnection($"Data Source={database};Pooling=False");
+        await db.OpenAsync();
+        await using var command = db.CreateCommand();
+        command.CommandText = sql;
+        await command.ExecuteNonQueryAsync();
+    }
+
+    /// <summary>Changes a back-up and its checksum with it: the bytes are right, what they mean is not.</summary>
+    private async Task ForgeAsync(string id, Func<string, Task> change)
+    {
+        var database = Path.Combine(Backups, id, "fresh-boot.db");
+        await change(database);
+        var manifest = Path.Combine(Backups, id, "backup.json");
+        var json = System.Text.Json.Nodes.JsonNode.Parse(await File.ReadAllTextAsync(manifest))!;
+        json["database"]!["sha256"] = Convert.ToHexStringLower(
+            System.Security.Cryptography.SHA256.HashData(await File.ReadAllBytesAsync(database))
+        );
+        await File.WriteAllTextAsync(manifest, json.ToJsonString());
+    }
+
+    [Fact]
+    public async Task What_a_backup_means_is_checked_before_anything_is_moved()
+    {
+        await _server.StartAsync();
+        await TakeInAsync("MR-0741");
+        var say = new (string Sql, string Says)[]
+        {
+            (
+                "INSERT INTO __EFMigrationsHistory VALUES ('29990101000000_Future', '99')",
+                "newer version (29990101000000_Future)"
+            ),
+            ("DROP TABLE photos", "it lacks table photos"),
+            (
+                "CREATE TRIGGER later AFTER INSERT ON run_events BEGIN DELETE FROM run_events; END",
+                "it holds trigger later"
+            ),
+            ("CREATE VIEW look AS SELECT 1", "it holds view look"),
+        };
+        foreach (var (sql, says) in say)
+        {
+            await JobAsync("/api/backups");
+            var id = (await ListAsync()).GetProperty("backups")[0].GetProperty("id").GetString()!;
+            await ForgeAsync(id, database => RunSqlAsync(database, sql));
+            var refused = await JobAsync($"/api/backups/{id}/restore");
+            Assert.Equal("failed", refused.GetProperty("state").GetString());
+            Assert.Contains(says, refused.GetProperty("says").GetString(), StringComparison.Ordinal);
+            Assert.Equal(JsonValueKind.Null, (await ListAsync()).GetProperty("ready").ValueKind);
+            Directory.Delete(Path.Combine(Backups, id), recursive: true);
+        }
+    }
+
+    [Theory]
+    [InlineData("{}")]
+    [InlineData("null")]
+    [InlineData("{ not json")]
+    public async Task A_backup_that_is_none_is_told_as_bad_and_everything_else_goes_on(string text)
+    {
+        await _server.StartAsync();
+        await TakeInAsync("MR-0751");
+        var bad = Directory.CreateDirectory(Path.Combine(Backups, "bad")).FullName;
+        await File.WriteAllTextAsync(Path.Combine(bad, "backup.json"), text);
+        // What a killed server left half made goes at the next start.
+        Directory.CreateDirectory(Path.Combine(Backups, ".20260101-000000"));
+        Directory.CreateDirectory(Path.Combine(Backups, "pool", "ab"));
+        await File.WriteAllTextAsync(Path.Combine(Backups, "pool", "ab", "abc.part"), "half");
+        Assert.Equal("done", (await JobAsync("/api/backups")).GetProperty("state").GetString());
+        var list = await ListAsync();
+        var told = list.GetProperty("bad").EnumerateArray().Single();
+        Assert.Equal("bad", told.GetProperty("id").GetString());
+        Assert.Contains("backup.json", told.GetProperty("fault").GetString(), StringComparison.Ordinal);
+        var id = list.GetProperty("backups").EnumerateArray().Single().GetProperty("id").GetString()!;
+        Assert.Equal("done", (await JobAsync($"/api/backups/{id}/restore")).GetProperty("state").GetString());
+        _server.Kill();
+        await _server.StartAsync();
+        Assert.Equal(["MR-0751"], await TagsAsync());
+        Assert.False(Directory.Exists(Path.Combine(Backups, ".20260101-000000")));
+        Assert.False(File.Exists(Path.Combine(Backups, "pool", "ab", "abc.part")));
+        // In the records that were taken, the job that made them is done, not interrupted.
+        var jobs = await _client.GetFromJsonAsync<JsonElement>("/api/jobs");
+        Assert.DoesNotContain(
+            jobs.EnumerateArray(),
+            j => j.GetProperty("kind").GetString() == "backup" && j.GetProperty("state").GetString() == "interrupted"
+        );
+    }
+
+    [Theory]
+    [InlineData("fresh-boot.db")]
+    [InlineData("../outside")]
+    [InlineData("media/1.medium")]
+    [InlineData("files/ab/cd")]
+    [InlineData("lock")]
+    public void A_file_that_no_backup_holds_makes_it_none(string path)
+    {
+        var folder = Directory.CreateTempSubdirectory("fresh-boot-manifest-").FullName;
+        try
+        {
+            var file = new BackupFile("fresh-boot.db", new string('a', 64), 1);
+            var manifest = new BackupManifest("x", default, "Pim", "v", file, [file with { Path = path }], 0, 0, 0);
+            File.WriteAllText(Path.Combine(folder, BackupManifest.FileName), manifest.Write());
+            Assert.Null(BackupManifest.Read(folder, out var fault));
+            Assert.Contains("no file that a back-up holds", fault, StringComparison.Ordinal);
+        }
+        finally
+        {
+            Directory.Delete(folder, recursive: true);
+        }
+    }
+
+    [Fact]
+    public async Task A_start_that_fails_after_a_restore_brings_the_data_of_before_back()
+    {
+        await _server.StartAsync();
+        await TakeInAsync("MR-0761");
+        await JobAsync("/api/backups");
+        var id = (await ListAsync()).GetProperty("backups")[0].GetProperty("id").GetString()!;
+        await TakeInAsync("MR-0762");
+        Assert.Equal("done", (await JobAsync($"/api/backups/{id}/restore")).GetProperty("state").GetString());
+        _server.Kill();
+        // What lies ready is broken after it was checked: the start with it cannot go well.
+        await File.WriteAllTextAsync(Path.Combine(_server.Data, "restore", "fresh-boot.db"), "no database");
+        await _server.StartAsync();
+        Assert.Equal(["MR-0761", "MR-0762"], await TagsAsync());
+        Assert.True(File.Exists(Path.Combine(_server.Data, "before-restore", id, "failed", "fresh-boot.db")));
+        // And the next start is an ordinary one.
+        _server.Kill();
+        await _server.StartAsync();
+        Assert.Equal(["MR-0761", "MR-0762"], await TagsAsync());
+    }
+
+    [Fact]
+    public async Task A_second_start_on_the_same_folder_says_who_holds_it_and_touches_nothing()
+    {
+        await _server.StartAsync();
+        await TakeInAsync("MR-0771");
+        await JobAsync("/api/backups");
+        var id = (await ListAsync()).GetProperty("backups")[0].GetProperty("id").GetString()!;
+        await TakeInAsync("MR-0772");
+        Assert.Equal("done", (await JobAsync($"/api/backups/{id}/restore")).GetProperty("state").GetString());
+        var before = Names(_server.Data);
+        var (code, says) = await _server.SecondAsync();
+        Assert.Equal(3, code);
+        Assert.Contains("is in use by process", says, StringComparison.Ordinal);
+        Assert.Equal(before, Names(_server.Data));
+        Assert.Equal(["MR-0771", "MR-0772"], await TagsAsync());
+        // A killed one holds nothing any more.
+        _server.Kill();
+        await _server.StartAsync();
+        Assert.Equal(["MR-0771"], await TagsAsync());
+
+        static string[] Names(string folder) =>
+            [
+                .. Directory
+                    .GetFileSystemEntries(folder, "*", SearchOption.AllDirectories)
+                    .Where(f => !f.EndsWith("-wal", StringComparison.Ordinal) && !f.EndsWith("-shm", StringComparison.Ordinal))
+                    .Order(StringComparer.Ordinal),
+            ];
     }
 
     [Fact]

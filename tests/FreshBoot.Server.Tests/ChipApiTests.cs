@@ -127,7 +127,7 @@ public sealed class ChipApiTests(DemoWorkshop demo) : IClassFixture<DemoWorkshop
                 revision = "B",
             }
         );
-        await Refused("write", write, "image is whole");
+        await Refused("write", write, "image is for this board");
         var other = await RomAsync("Full UEFI 1.2 for an 8 MiB chip");
         Assert.Contains(
             "and the chip 4194304",

@@ -68,9 +68,8 @@ internal sealed class ServerProcess : IDisposable
                 .. server,
             ];
         _server = Process.Start(new ProcessStartInfo(server[0], server.Skip(1)) { UseShellExecute = false })!;
-        // A busy machine takes its time.
-        var patience = Stopwatch.StartNew();
-        while (patience.Elapsed < TimeSpan.FromSeconds(90))
+        // A busy machine takes its time: only a server that has ended does not answer any more.
+        while (!_server.HasExited)
         {
             try
             {
@@ -79,10 +78,32 @@ internal sealed class ServerProcess : IDisposable
             }
             catch (HttpRequestException)
             {
-                await Task.Delay(50);
+                // It is not there yet.
             }
+            await Task.Delay(50);
         }
-        throw new TimeoutException("the server did not answer");
+        throw new InvalidOperationException($"the server ended with {_server.ExitCode}");
+    }
+
+    /// <summary>Starts a second one on the same folder, and waits for its end: how it ended and what it said.</summary>
+    public async Task<(int Code, string Says)> SecondAsync()
+    {
+        string[] server =
+        [
+            typeof(Program).Assembly.Location,
+            "--port",
+            $"{FreePort()}",
+            "--data",
+            Data,
+            "--home",
+            TestWorkshop.Home,
+        ];
+        using var second = Process.Start(
+            new ProcessStartInfo("dotnet", server) { UseShellExecute = false, RedirectStandardError = true }
+        )!;
+        var says = await second.StandardError.ReadToEndAsync();
+        await second.WaitForExitAsync();
+        return (second.ExitCode, says);
     }
 
     /// <summary>SIGKILL: nothing is flushed, nothing says good-bye.</summary>

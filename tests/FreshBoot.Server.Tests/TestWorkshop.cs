@@ -31,6 +31,9 @@ public sealed class TestWorkshop : WebApplicationFactory<Program>
     {
         builder.UseEnvironment("Production");
         builder.UseSetting("data", Data);
+        if (Demo)
+            DemoTemplate.Into(Data);
+        builder.UseSetting("cloned", Demo ? "true" : "false");
         builder.UseSetting("demo", Demo ? "true" : "false");
         builder.UseSetting("home", Place);
         builder.UseSetting("bench-port", $"{BenchPort}");

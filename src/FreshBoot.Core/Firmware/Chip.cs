@@ -38,6 +38,18 @@ public enum ChipDeed
 
     /// <summary>It was read once more and compared with what it should hold.</summary>
     Verified,
+
+    /// <summary>The records were taken from a back-up: what has been done to it since is in none of them.</summary>
+    Doubted,
+
+    /// <summary>After a doubt it was read, and what it holds is its maker's: it is equal to the backup, or a named person says so of a content that nothing else explains.</summary>
+    LookedMaker,
+
+    /// <summary>After a doubt it was read, and it holds a replacement that the shop knows.</summary>
+    LookedReplaced,
+
+    /// <summary>After a doubt it was read, and it holds something that nobody here knows.</summary>
+    LookedStrange,
 }
 
 /// <summary>One thing that happened to a chip.</summary>
@@ -72,6 +84,9 @@ public enum ChipContent
 
     /// <summary>Half of something: the machine does not start.</summary>
     Broken,
+
+    /// <summary>Nobody knows: the records are older than the chip may be.</summary>
+    Unknown,
 }
 
 /// <summary>Something that has to hold before a chip is written.</summary>
@@ -95,6 +110,9 @@ public sealed record ChipCheck(string Id, string Says, bool Holds, string Todo);
 /// <param name="Holds">SHA-256 of what was read back last.</param>
 /// <param name="ImageNotProved">Of the checked image: who takes it without knowing for which board it is, and why; null where that is known.</param>
 /// <param name="NotProved">The same of what was written.</param>
+/// <param name="Recorded">Of an unknown content: what the records say of it.</param>
+/// <param name="Looked">Of an unknown content: SHA-256 of what was read when somebody looked.</param>
+/// <param name="WrittenRom">The image on the shelf that was written last.</param>
 public sealed record ChipState(
     ChipContent Content = ChipContent.Maker,
     string? LastRead = null,
@@ -108,12 +126,23 @@ public sealed record ChipState(
     bool Dead = false,
     string? Holds = null,
     string? ImageNotProved = null,
-    string? NotProved = null
+    string? NotProved = null,
+    ChipContent? Recorded = null,
+    string? Looked = null,
+    int? WrittenRom = null
 )
 {
     /// <summary>The state after these events. Writing that began and did not end leaves the chip broken, whoever pulled the plug.</summary>
     public static ChipState Of(IEnumerable<ChipEvent> events) =>
         events.Aggregate(new ChipState(), (s, e) => s.After(e));
+
+    private static string InWords(ChipContent? content) =>
+        content switch
+        {
+            ChipContent.Replaced => "the replacement",
+            ChipContent.Broken => "half written",
+            _ => "what its maker left on it",
+        };
 
     private ChipState After(ChipEvent e) =>
         e.Deed switch
@@ -142,6 +171,7 @@ public sealed record ChipState(
                 Dead = false,
                 Holds = e.Sha256,
                 NotProved = ImageNotProved,
+                WrittenRom = e.RomId,
             },
             ChipDeed.Restored => this with
             {
@@ -158,11 +188,27 @@ public sealed record ChipState(
                 Mains = false,
                 Programmer = false,
             },
+            ChipDeed.Doubted => this with
+            {
+                Recorded = Content == ChipContent.Unknown ? Recorded : Content,
+                Content = ChipContent.Unknown,
+                Looked = null,
+                // Reads of before say nothing of what is there now, and whoever comes back looks at board, image and power again.
+                EqualReads = 0,
+                LastRead = null,
+                BoardMatched = false,
+                ImageRom = null,
+                Mains = false,
+                Programmer = false,
+            },
+            ChipDeed.LookedMaker => this with { Content = ChipContent.Maker, Dead = false, Holds = e.Sha256 },
+            ChipDeed.LookedReplaced => this with { Content = ChipContent.Replaced, Dead = false, Holds = e.Sha256, WrittenRom = e.RomId },
+            ChipDeed.LookedStrange => this with { Content = ChipContent.Unknown, Looked = e.Sha256 },
             _ => this,
         };
 
     /// <summary>Whether the machine starts from it.</summary>
-    public bool Starts => Content != ChipContent.Broken;
+    public bool Starts => Content is ChipContent.Maker or ChipContent.Replaced;
 
     /// <summary>How it stands, in a sentence.</summary>
     public string Says =>
@@ -174,6 +220,10 @@ public sealed record ChipState(
             ChipContent.Replaced when NotProved is not null =>
                 $"The replacement, read back and equal. Not proved that it is for this board ({NotProved}).",
             ChipContent.Replaced => "The replacement, read back and equal.",
+            ChipContent.Unknown when Looked is not null =>
+                $"It holds something that nobody here knows. The records say: {InWords(Recorded)}.",
+            ChipContent.Unknown =>
+                $"Unknown: look again. The records come from a back-up and say: {InWords(Recorded)}.",
             _ when Dead =>
                 "Half written, and the power went: the machine does not start. An external programmer writes the backup back.",
             _ => "Half written: as long as the machine runs the backup can be written back. Do not restart it.",
@@ -254,6 +304,16 @@ public static class ChipRules
                 "The machine does not run any more: with mains on, a programmer kills chip and board.",
                 "Take mains and battery off, and confirm the programmer."
             );
+        if (deed is ChipDeed.Doubted)
+            return;
+        if (deed is ChipDeed.LookedMaker or ChipDeed.LookedReplaced or ChipDeed.LookedStrange)
+        {
+            if (state.Content != ChipContent.Unknown)
+                throw Refuse("What it holds is known.", "Verify it.");
+            return;
+        }
+        if (state.Content == ChipContent.Unknown && deed is not (ChipDeed.Mains or ChipDeed.Programmer or ChipDeed.Restored))
+            throw Refuse("Nobody knows what it holds: the records come from a back-up.", "Look at it first.");
         if (deed is ChipDeed.Read && state.Content != ChipContent.Maker)
             throw Refuse(
                 "What is on it is not its maker's: a read of it is no backup.",
@@ -263,6 +323,8 @@ public static class ChipRules
         {
             if (state.Content != ChipContent.Maker)
                 throw Refuse("What is on it is not its maker's any more.", "The backup that is kept.");
+            if (state.BackupRom is not null)
+                throw Refuse("Its backup is kept: no later read takes its place.", "The backup that is kept.");
             if (state.EqualReads < 2)
                 throw Refuse("There are no two equal reads yet.", BeforeWrite(state)[0].Todo);
         }

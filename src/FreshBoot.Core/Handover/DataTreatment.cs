@@ -130,13 +130,14 @@ public sealed record DataTreatment(
     /// <param name="words">The language.</param>
     /// <param name="shop">The shop's name.</param>
     /// <param name="today">The day on which it is written.</param>
-    public OwnerSheet Certificate(OwnerWords words, string shop, DateOnly today)
+    /// <param name="calendar">The workshop's days.</param>
+    public OwnerSheet Certificate(OwnerWords words, string shop, DateOnly today, WorkshopCalendar calendar)
     {
         string Say(string id, Attested? said) =>
             words.Say(
                 id,
                 ("by", said?.By ?? ""),
-                ("date", said is null ? "" : words.Day(DateOnly.FromDateTime(said.On.UtcDateTime)))
+                ("date", said is null ? "" : words.Day(calendar.Day(said.On)))
             );
         string Fact(string group, Attested? said, string none) =>
             said is not null && $"{group}.{said.What}" is var id && words.Has(id) ? Say(id, said) : words.Say(none);

@@ -9,6 +9,13 @@ namespace FreshBoot.Core.Handover;
 /// <param name="Extends">Whether it is no change of the machine: updates after the usual ones were paid for.</param>
 public sealed record Changed(Outcome Kind, string What, string Why, bool Extends = false);
 
+/// <summary>The end of a run's chain, as a paper carries it out of the house.</summary>
+/// <param name="Run">The run.</param>
+/// <param name="Events">How many events it has.</param>
+/// <param name="Head">SHA-256 at its end, hexadecimal.</param>
+/// <param name="RowSealed">Whether route, sheet and dossier are under it too; in runs of older versions only the events are.</param>
+public sealed record SealedRecord(string Run, int Events, string Head, bool RowSealed);
+
 /// <summary>What the shop knows of a machine that may leave: the sheets for its owner, in any language, are made from it.</summary>
 /// <param name="Tag">The machine.</param>
 /// <param name="Machine">Maker and model.</param>
@@ -32,6 +39,7 @@ public sealed record Changed(Outcome Kind, string What, string Why, bool Extends
 /// <param name="By">Who did it.</param>
 /// <param name="FinishedAt">When it was finished.</param>
 /// <param name="Language">The language of its owner.</param>
+/// <param name="Record">The end of the chain of its run: a record that was written anew later no longer fits it.</param>
 public sealed record HandoverSheet(
     string Tag,
     string Machine,
@@ -51,5 +59,6 @@ public sealed record HandoverSheet(
     IReadOnlyList<AcceptanceLine> Acceptance,
     string By,
     DateTimeOffset FinishedAt,
-    string Language
+    string Language,
+    SealedRecord Record
 );

@@ -27,11 +27,15 @@ public sealed record OwnerSheet(
     /// <summary>Id of the part that is set small: it is for those who ask.</summary>
     public const string TriedPart = "tried";
 
+    /// <summary>Digits of a checksum that the paper shows: 64 bits, which nobody hits by trying.</summary>
+    private const int HeadShown = 16;
+
     /// <summary>Writes it.</summary>
     /// <param name="sheet">What the shop knows.</param>
     /// <param name="words">The language.</param>
     /// <param name="shop">The shop's name.</param>
-    public static OwnerSheet Of(HandoverSheet sheet, OwnerWords words, string shop)
+    /// <param name="calendar">The workshop's days.</param>
+    public static OwnerSheet Of(HandoverSheet sheet, OwnerWords words, string shop, WorkshopCalendar calendar)
     {
         string system = sheet.System ?? "";
         var changed = sheet.Changed.Any(c => c.Kind is Outcome.Patch or Outcome.Spoof or Outcome.Reflash);
@@ -100,6 +104,18 @@ public sealed record OwnerSheet(
                 words.Say("triedNone")
             )
         );
+        parts.Add(
+            Part(
+                "record",
+                [
+                    words.Say(
+                        "recordText",
+                        ("events", $"{sheet.Record.Events}"),
+                        ("head", sheet.Record.Head[..Math.Min(HeadShown, sheet.Record.Head.Length)])
+                    ),
+                ]
+            )
+        );
         return new OwnerSheet(
             words.Code,
             sheet.System is null
@@ -125,7 +141,7 @@ public sealed record OwnerSheet(
             words.Say(
                 "foot",
                 ("by", sheet.By),
-                ("date", words.Day(DateOnly.FromDateTime(sheet.FinishedAt.UtcDateTime)))
+                ("date", words.Day(calendar.Day(sheet.FinishedAt)))
             )
         );
     }

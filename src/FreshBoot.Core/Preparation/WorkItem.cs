@@ -140,6 +140,12 @@ public sealed record WorkItem(
     /// <summary>How long a medium takes to be written and read back; null where it holds it already.</summary>
     public WriteTimes? Writes { get; init; }
 
+    /// <summary>
+    /// What is not real about it, in a sentence, and what a person can really use; null where all of it is. The image to download is
+    /// <see cref="ImageId"/>, its SHA-256 stands under <see cref="From"/>.
+    /// </summary>
+    public string? Simulated { get; init; }
+
     /// <summary>Whether work that uses it may begin.</summary>
     public bool Holds => State == WorkItemState.Ready || !Needed;
 }
@@ -181,6 +187,7 @@ public sealed record ShelfRecipe(Recipe Recipe, int Version);
 /// <param name="Says">How it stands.</param>
 /// <param name="ImageId">The image on it.</param>
 /// <param name="Facts">How large and how quick it is; null where nobody knows.</param>
+/// <param name="Simulated">Whether it is a stand-in: nothing of it is on a real stick or disc.</param>
 public sealed record ShelfMedium(
     int Id,
     string Label,
@@ -188,8 +195,14 @@ public sealed record ShelfMedium(
     bool Ready,
     string Says,
     int? ImageId,
-    MediumFacts? Facts = null
-);
+    MediumFacts? Facts = null,
+    bool Simulated = false
+)
+{
+    /// <summary>What is said of a medium that is a stand-in, wherever it is named.</summary>
+    public const string SimulatedSays =
+        "Simulated: nothing was written to a real stick or disc. To write one, download the image and check its SHA-256.";
+}
 
 /// <summary>A boot kit on the shelf.</summary>
 /// <param name="Id">Its id.</param>

@@ -582,7 +582,7 @@ public sealed class WorkPlan
                     Rung.Medium,
                     holds.Label,
                     WorkItemState.Ready,
-                    $"{image!.Name}, read back and found right.",
+                    $"{image!.Name}, written, read back and equal.",
                     true,
                     [new("image", image.Sha256)],
                     null,
@@ -590,6 +590,9 @@ public sealed class WorkPlan
                     image.Id,
                     holds.Id
                 )
+                {
+                    Simulated = holds.Simulated ? ShelfMedium.SimulatedSays : null,
+                }
             );
             return;
         }
@@ -618,6 +621,7 @@ public sealed class WorkPlan
                 before?.Id
             )
             {
+                Simulated = before?.Simulated == true ? ShelfMedium.SimulatedSays : null,
                 Bytes = image?.Seen.SizeBytes ?? _system.ImageBytes,
                 Writes = WriteTimes.Of(image?.Seen.SizeBytes ?? _system.ImageBytes, before?.Facts),
             }

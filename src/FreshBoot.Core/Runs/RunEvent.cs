@@ -132,16 +132,35 @@ public sealed record RunEvent(
 /// <summary>The chain of hashes: a changed or removed event breaks it from there on.</summary>
 public static class EventChain
 {
-    /// <summary>The hash before the first event: that of the run's own id, so that chains cannot be swapped.</summary>
-    public static string Root(string runId) => Sum($"run {runId}");
+    /// <summary>What a break at the run's own row is numbered: before its first event.</summary>
+    public const int AtRow = 0;
+
+    /// <summary>
+    /// The hash before the first event: that of the run's own id and of its row (route, sheet, dossier, who began it and why), so that
+    /// chains cannot be swapped and the row cannot be changed.
+    /// </summary>
+    /// <param name="runId">The run.</param>
+    /// <param name="seal">What <see cref="SealOf"/> gave for its row; null for a run of versions that sealed events only.</param>
+    public static string Root(string runId, string? seal) => Sum(seal is null ? $"run {runId}" : $"run {runId} {seal}");
+
+    /// <summary>The seal of a run's row.</summary>
+    /// <param name="parts">What stands in it, in a fixed order; an absent part is another than an empty one.</param>
+    public static string SealOf(params IReadOnlyList<string?> parts) => Sum(JsonSerializer.Serialize(parts));
+
+    /// <summary>Where a chain is broken, in words.</summary>
+    public static string Place(int at) =>
+        at == AtRow ? "the run itself: its route, its sheet, its dossier or who began it was changed" : $"event {at}";
 
     /// <summary>The event with its hash.</summary>
     public static RunEvent Seal(RunEvent bare, string before) => bare with { Hash = HashOf(bare, before) };
 
     /// <summary>The number of the first event that does not fit, or null when the chain is whole.</summary>
-    public static int? Broken(string runId, IReadOnlyList<RunEvent> events, int expected)
+    /// <param name="root">The hash before the first.</param>
+    /// <param name="events">The events.</param>
+    /// <param name="expected">How many there are to be.</param>
+    public static int? Broken(string root, IReadOnlyList<RunEvent> events, int expected)
     {
-        var before = Root(runId);
+        var before = root;
         for (var i = 0; i < events.Count; i++)
         {
             if (events[i].Seq != i + 1 || events[i].Hash != HashOf(events[i], before))

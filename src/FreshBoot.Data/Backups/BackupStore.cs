@@ -1,42 +1,10 @@
 using System.Globalization;
 using System.Security.Cryptography;
-using System.Text.Json;
+using FreshBoot.Data.Runs;
 using Microsoft.Data.Sqlite;
 using Microsoft.EntityFrameworkCore;
 
 namespace FreshBoot.Data.Backups;
-
-/// <summary>A file of a back-up.</summary>
-/// <param name="Path">Its path below the data folder.</param>
-/// <param name="Sha256">SHA-256 of its bytes.</param>
-/// <param name="Bytes">Its size.</param>
-public sealed record BackupFile(string Path, string Sha256, long Bytes);
-
-/// <summary>What a back-up is: written last, so that one without it is none.</summary>
-/// <param name="Id">Its id, which is the name of its folder.</param>
-/// <param name="At">When it was begun.</param>
-/// <param name="By">Who asked for it.</param>
-/// <param name="Version">The last migration of the database.</param>
-/// <param name="Database">The database.</param>
-/// <param name="Files">The files that go with it: what came in, and pictures that are evidence.</param>
-/// <param name="Machines">Machines in it.</param>
-/// <param name="Events">Events of runs in it.</param>
-/// <param name="ImagesLeftOut">Installer images that are not in it: they can be fetched and made again.</param>
-public sealed record BackupManifest(
-    string Id,
-    DateTimeOffset At,
-    string By,
-    string Version,
-    BackupFile Database,
-    IReadOnlyList<BackupFile> Files,
-    int Machines,
-    int Events,
-    int ImagesLeftOut
-)
-{
-    /// <summary>Its size, in bytes; files are kept once for all back-ups.</summary>
-    public long Bytes => Database.Bytes + Files.Sum(f => f.Bytes);
-}
 
 /// <summary>Where back-ups lie, and how often one is made by itself.</summary>
 /// <param name="Folder">The folder; null for one in the data folder, which protects from mistakes and not from a dead disk.</param>
@@ -50,6 +18,11 @@ public sealed record BackupOptions(string? Folder, int EveryHours)
     public const int KeptOfSchedule = 14;
 }
 
+/// <summary>A folder among the back-ups that is none.</summary>
+/// <param name="Id">Its name.</param>
+/// <param name="Fault">What is wrong with it.</param>
+public sealed record BadBackup(string Id, string Fault);
+
 /// <summary>
 /// Makes, checks and gives back back-ups while the application runs. The database is copied as it was at one moment (SQLite's online
 /// backup API), files under their SHA-256 into a pool that all back-ups share. Nothing is written over: a back-up that is to
@@ -62,10 +35,7 @@ public sealed class BackupStore(
     TimeProvider clock
 ) : IDisposable
 {
-    private const string ManifestName = "backup.json";
-    private const string DatabaseName = "fresh-boot.db";
-
-    private static readonly JsonSerializerOptions Json = new(JsonSerializerDefaults.Web) { WriteIndented = true };
+    private const string DatabaseName = BackupManifest.DatabaseName;
 
     /// <summary>Folders of the data folder that go into a back-up, and plain files that lie beside the database.</summary>
     private static readonly string[] Kept = ["files", "jobs"];
@@ -89,31 +59,69 @@ public sealed class BackupStore(
 
     private string Pool => Path.Combine(Root, "pool");
 
-    private static string Restore(DataFolder folder) => Path.Combine(folder.Root, "restore");
-
     /// <summary>All of them, the latest first.</summary>
     public IReadOnlyList<BackupManifest> List() =>
+        [
+            .. Folders()
+                .Select(f => BackupManifest.Read(f, out _) is { } m && m.Id == Path.GetFileName(f) ? m : null)
+                .OfType<BackupManifest>()
+                .OrderByDescending(m => m.At)
+                .ThenByDescending(m => m.Id, StringComparer.Ordinal),
+        ];
+
+    /// <summary>Those that are none: the name of each folder, and what is wrong with it.</summary>
+    public IReadOnlyList<BadBackup> Bad()
+    {
+        var bad = new List<BadBackup>();
+        foreach (var path in Folders())
+        {
+            var name = Path.GetFileName(path);
+            if (BackupManifest.Read(path, out var fault) is not { } manifest)
+                bad.Add(new BadBackup(name, fault!));
+            else if (manifest.Id != name)
+                bad.Add(new BadBackup(name, $"it says that it is {manifest.Id}"));
+        }
+        return bad;
+    }
+
+    private IEnumerable<string> Folders() =>
         Directory.Exists(Root)
-            ?
-            [
-                .. Directory
-                    .GetDirectories(Root)
-                    .Select(Read)
-                    .OfType<BackupManifest>()
-                    .OrderByDescending(m => m.At)
-                    .ThenByDescending(m => m.Id, StringComparer.Ordinal),
-            ]
+            ? Directory
+                .GetDirectories(Root)
+                .Where(f => f != Pool && !Path.GetFileName(f).StartsWith('.'))
+                .Order(StringComparer.Ordinal)
             : [];
 
+    /// <summary>Takes away what a killed server left half made: nothing of it was ever offered.</summary>
+    public void Sweep()
+    {
+        if (!Directory.Exists(Root))
+            return;
+        foreach (var half in Directory.GetDirectories(Root, ".*"))
+            Directory.Delete(half, recursive: true);
+        if (Directory.Exists(Pool))
+            foreach (var half in Directory.GetFiles(Pool, "*.part", SearchOption.AllDirectories))
+                File.Delete(half);
+    }
+
     /// <summary>The one that lies ready for the next start; null where none does.</summary>
-    public BackupManifest? Ready => File.Exists(Marker(folder)) ? Read(Restore(folder)) : null;
+    public BackupManifest? Ready =>
+        File.Exists(RestoreAtStart.Marker(folder))
+            ? BackupManifest.Read(RestoreAtStart.Ready(folder), out _)
+            : null;
 
     /// <summary>Makes one.</summary>
     /// <param name="by">Who asks.</param>
     /// <param name="progress">Told how far it is, 0 to 1.</param>
     /// <param name="stop">Stops it; nothing half-made is offered.</param>
+    /// <param name="job">The job that makes it; in the copy it has ended.</param>
     /// <exception cref="RefusedException">There is no room.</exception>
-    public async Task<BackupManifest> MakeAsync(string by, Action<double> progress, CancellationToken stop)
+    public async Task<BackupManifest> MakeAsync(
+        string by,
+        Action<double> progress,
+        CancellationToken stop,
+        int? job = null
+    )
     {
         await _one.WaitAsync(stop);
         try
@@ -130,12 +138,13 @@ public sealed class BackupStore(
                 using (await folder.HoldFilesAsync(stop))
                 {
                     CheckRoom(new FileInfo(folder.Database).Length);
-                    await CopyDatabaseAsync(folder.Database, database, stop);
+                    await CopyDatabaseAsync(folder.Database, database, job, stop);
                     progress(0.2);
                     files = await KeepFilesAsync(progress, stop);
                 }
-                var (machines, events, images) = await CountAsync(stop);
                 await using var db = await databases.CreateDbContextAsync(stop);
+                // Of the copy, not of what has come since.
+                var (machines, events, images, heads) = await CountAsync(database, stop);
                 var manifest = new BackupManifest(
                     id,
                     at,
@@ -145,11 +154,12 @@ public sealed class BackupStore(
                     files,
                     machines,
                     events,
-                    images
+                    images,
+                    heads
                 );
                 await File.WriteAllTextAsync(
-                    Path.Combine(part, ManifestName),
-                    JsonSerializer.Serialize(manifest, Json),
+                    Path.Combine(part, BackupManifest.FileName),
+                    manifest.Write(),
                     stop
                 );
                 Directory.Move(part, Path.Combine(Root, id));
@@ -177,17 +187,18 @@ public sealed class BackupStore(
         var database = Path.Combine(Root, id, DatabaseName);
         if (await FaultAsync(database, manifest.Database, stop) is { } fault)
             faults.Add(fault);
-        else if (await BrokenAsync(database, stop) is { } broken)
-            faults.Add($"{DatabaseName}: {broken}");
+        else
+            faults.AddRange(
+                (await BackupCheck.FaultsAsync(database, manifest, folder.Work, stop)).Select(f =>
+                    $"{DatabaseName}: {f}"
+                )
+            );
         for (var i = 0; i < manifest.Files.Count; i++)
         {
             if (await FaultAsync(Pooled(manifest.Files[i].Sha256), manifest.Files[i], stop) is { } damaged)
                 faults.Add(damaged);
             progress((double)i / manifest.Files.Count);
         }
-        await using var db = await databases.CreateDbContextAsync(stop);
-        if (!db.Database.GetMigrations().Contains(manifest.Version))
-            faults.Add($"{DatabaseName}: it was made by a newer version ({manifest.Version})");
         return faults;
     }
 
@@ -209,7 +220,7 @@ public sealed class BackupStore(
         {
             Discard();
             folder.CheckRoom(manifest.Bytes);
-            var ready = Directory.CreateDirectory(Restore(folder)).FullName;
+            var ready = Directory.CreateDirectory(RestoreAtStart.Ready(folder)).FullName;
             var staged = Path.Combine(ready, DatabaseName);
             File.Copy(Path.Combine(Root, id, DatabaseName), staged);
             await using (var db = new SqliteConnection($"Data Source={staged};Pooling=False"))
@@ -221,14 +232,14 @@ public sealed class BackupStore(
             for (var i = 0; i < manifest.Files.Count; i++)
             {
                 stop.ThrowIfCancellationRequested();
-                var target = Path.Combine(ready, "tree", Inside(manifest.Files[i].Path));
+                var target = Path.Combine(ready, "tree", manifest.Files[i].Path);
                 Directory.CreateDirectory(Path.GetDirectoryName(target)!);
                 File.Copy(Pooled(manifest.Files[i].Sha256), target);
                 progress(0.5 + 0.5 * i / manifest.Files.Count);
             }
-            File.Copy(Path.Combine(Root, id, ManifestName), Path.Combine(ready, ManifestName));
+            File.Copy(Path.Combine(Root, id, BackupManifest.FileName), Path.Combine(ready, BackupManifest.FileName));
             // Only with this it counts.
-            await File.WriteAllTextAsync(Marker(folder), id, stop);
+            await File.WriteAllTextAsync(RestoreAtStart.Marker(folder), id, stop);
             return manifest;
         }
         finally
@@ -240,71 +251,17 @@ public sealed class BackupStore(
     /// <summary>Takes back what lies ready: the present data stay.</summary>
     public void Discard()
     {
-        if (!Directory.Exists(Restore(folder)))
+        if (!Directory.Exists(RestoreAtStart.Ready(folder)))
             return;
         // Without the mark it counts no more, whatever is left of it.
-        File.Delete(Marker(folder));
-        Directory.Delete(Restore(folder), recursive: true);
-    }
-
-    /// <summary>
-    /// Puts what lies ready in the place of the present data; called before the database is opened. Each move can be made again, so that a
-    /// plug that is pulled in the middle leaves either of the two. Serial numbers that were given since are written down, and
-    /// not given again.
-    /// </summary>
-    /// <returns>Where the data lie that were there before; null where nothing lay ready.</returns>
-    public static string? TakeReady(DataFolder folder)
-    {
-        if (!File.Exists(Marker(folder)))
-            return null;
-        var ready = Restore(folder);
-        var id = File.ReadAllText(Marker(folder)).Trim();
-        var before = Directory
-            .CreateDirectory(Path.Combine(folder.Root, "before-restore", Path.GetFileName(id)))
-            .FullName;
-        var staged = Path.Combine(ready, DatabaseName);
-        if (File.Exists(staged))
-        {
-            if (File.Exists(folder.Database))
-            {
-                GivenSerials.Remember(folder, folder.Database);
-                // The log belongs to its database: the three move together, the database last.
-                foreach (var end in new[] { "-shm", "-wal", "" })
-                    if (File.Exists(folder.Database + end))
-                        File.Move(folder.Database + end, Path.Combine(before, DatabaseName + end), overwrite: true);
-            }
-            File.Move(staged, folder.Database);
-        }
-        var tree = Path.Combine(ready, "tree");
-        if (Directory.Exists(tree))
-            foreach (var file in Directory.GetFiles(tree, "*", SearchOption.AllDirectories))
-            {
-                var target = Path.Combine(folder.Root, Path.GetRelativePath(tree, file));
-                Directory.CreateDirectory(Path.GetDirectoryName(target)!);
-                File.Move(file, target, overwrite: true);
-            }
-        File.Delete(Marker(folder));
-        Directory.Delete(ready, recursive: true);
-        return before;
+        File.Delete(RestoreAtStart.Marker(folder));
+        Directory.Delete(RestoreAtStart.Ready(folder), recursive: true);
     }
 
     /// <inheritdoc/>
     public void Dispose() => _one.Dispose();
 
-    private static string Marker(DataFolder folder) => Path.Combine(Restore(folder), "ready");
-
     private string Pooled(string sha256) => Path.Combine(Pool, sha256[..2], sha256);
-
-    /// <summary>A path that stays inside, whatever a manifest says.</summary>
-    private static string Inside(string path) =>
-        Path.IsPathRooted(path) || path.Split('/').Contains("..")
-            ? throw new RefusedException(
-                RefusalKind.Unreadable,
-                $"“{path}” leads out of the data folder.",
-                "files",
-                "A manifest as it was written."
-            )
-            : path;
 
     private BackupManifest Get(string id) =>
         List().FirstOrDefault(m => m.Id == id)
@@ -314,26 +271,6 @@ public sealed class BackupStore(
             "id",
             "One of GET /api/backups."
         );
-
-    private static BackupManifest? Read(string path)
-    {
-        try
-        {
-            var manifest = JsonSerializer.Deserialize<BackupManifest>(
-                File.ReadAllText(Path.Combine(path, ManifestName)),
-                Json
-            );
-            // Hashes become paths: what is none is no manifest of ours.
-            return
-                manifest?.Files.All(f => f.Sha256 is { Length: 64 } && f.Sha256.All(char.IsAsciiHexDigitLower)) == true
-                ? manifest
-                : null;
-        }
-        catch (Exception e) when (e is IOException or JsonException)
-        {
-            return null;
-        }
-    }
 
     private string Free(string id)
     {
@@ -356,13 +293,21 @@ public sealed class BackupStore(
     }
 
     /// <summary>As it was at one moment, whoever writes meanwhile (SQLite, "Online Backup API").</summary>
-    private static async Task CopyDatabaseAsync(string from, string to, CancellationToken stop)
+    private static async Task CopyDatabaseAsync(string from, string to, int? job, CancellationToken stop)
     {
         await using var source = new SqliteConnection($"Data Source={from};Pooling=False");
         await using var target = new SqliteConnection($"Data Source={to};Pooling=False");
         await source.OpenAsync(stop);
         await target.OpenAsync(stop);
         source.BackupDatabase(target);
+        if (job is { } id)
+        {
+            // In the copy the job that makes it has ended: it is there, so it was made.
+            await using var done = target.CreateCommand();
+            done.CommandText = "UPDATE Jobs SET State = 'done', Says = 'Made: this is it.', EndedAt = At WHERE Id = $id";
+            done.Parameters.AddWithValue("$id", id);
+            await done.ExecuteNonQueryAsync(stop);
+        }
         // One file, without a log beside it: what is hashed is all there is.
         await SetJournalAsync(target, "DELETE", stop);
     }
@@ -383,7 +328,7 @@ public sealed class BackupStore(
                 .SelectMany(k => Directory.GetFiles(k, "*", SearchOption.AllDirectories)),
             .. Directory
                 .GetFiles(folder.Root)
-                .Where(f => !Path.GetFileName(f).StartsWith(DatabaseName, StringComparison.Ordinal)),
+                .Where(f => BackupManifest.IsPlain(Path.GetFileName(f))),
         ];
         var files = new List<BackupFile>(paths.Length);
         for (var i = 0; i < paths.Length; i++)
@@ -412,13 +357,21 @@ public sealed class BackupStore(
         return [.. files.OrderBy(f => f.Path, StringComparer.Ordinal)];
     }
 
-    private async Task<(int Machines, int Events, int Images)> CountAsync(CancellationToken stop)
+    private static async Task<(int Machines, int Events, int Images, IReadOnlyList<RunHead> Heads)> CountAsync(
+        string database,
+        CancellationToken stop
+    )
     {
-        await using var db = await databases.CreateDbContextAsync(stop);
+        await using var db = new FreshBootDb(
+            new DbContextOptionsBuilder<FreshBootDb>()
+                .UseSqlite($"Data Source={database};Mode=ReadOnly;Pooling=False")
+                .Options
+        );
         return (
             await db.Machines.CountAsync(stop),
             await db.RunEvents.CountAsync(stop),
-            await db.Images.CountAsync(stop)
+            await db.Images.CountAsync(stop),
+            await RunStore.HeadsAsync(db, stop)
         );
     }
 
@@ -432,23 +385,6 @@ public sealed class BackupStore(
         !File.Exists(path) ? $"{file.Path} is missing"
         : await HashAsync(path, stop) != file.Sha256 ? $"{file.Path} has another checksum than was written down"
         : null;
-
-    private static async Task<string?> BrokenAsync(string database, CancellationToken stop)
-    {
-        try
-        {
-            await using var db = new SqliteConnection($"Data Source={database};Mode=ReadOnly;Pooling=False");
-            await db.OpenAsync(stop);
-            await using var command = db.CreateCommand();
-            command.CommandText = "PRAGMA integrity_check;";
-            var says = (string?)await command.ExecuteScalarAsync(stop);
-            return says == "ok" ? null : says;
-        }
-        catch (SqliteException e)
-        {
-            return e.Message;
-        }
-    }
 
     /// <summary>Of those that were made by themselves the latest stay; what no back-up names any more goes out of the pool.</summary>
     private void Thin()

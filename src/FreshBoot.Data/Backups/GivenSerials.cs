@@ -8,7 +8,15 @@ namespace FreshBoot.Data.Backups;
 /// </summary>
 public static class GivenSerials
 {
-    private static string Path(DataFolder folder) => System.IO.Path.Combine(folder.Root, "serials-given");
+    private const string FileName = "serials-given";
+
+    private static string Path(DataFolder folder) => System.IO.Path.Combine(folder.Root, FileName);
+
+    /// <summary>Whether a path below the data folder is the list of them.</summary>
+    internal static bool Is(string path) => path == FileName;
+
+    /// <summary>Adds those of a back-up's list to the present ones: none of either is given again.</summary>
+    internal static void Add(DataFolder folder, string list) => Add(folder, File.ReadAllLines(list));
 
     /// <summary>Whether one was given.</summary>
     public static bool Has(DataFolder folder, string serial) =>
@@ -27,18 +35,23 @@ public static class GivenSerials
             var serials = new List<string>();
             while (reader.Read())
                 serials.Add(reader.GetString(0));
-            var known = File.Exists(Path(folder)) ? File.ReadAllLines(Path(folder)) : [];
-            // It stands under another name until it is whole: the plug may be pulled.
-            var part = $"{Path(folder)}.part";
-            File.WriteAllLines(
-                part,
-                known.Concat(serials).Distinct(StringComparer.Ordinal).Order(StringComparer.Ordinal)
-            );
-            File.Move(part, Path(folder), overwrite: true);
+            Add(folder, serials);
         }
         catch (SqliteException)
         {
             // The database may be the very thing that is broken.
         }
+    }
+
+    private static void Add(DataFolder folder, IEnumerable<string> serials)
+    {
+        var known = File.Exists(Path(folder)) ? File.ReadAllLines(Path(folder)) : [];
+        // It stands under another name until it is whole: the plug may be pulled.
+        var part = $"{Path(folder)}.part";
+        File.WriteAllLines(
+            part,
+            known.Concat(serials).Distinct(StringComparer.Ordinal).Order(StringComparer.Ordinal)
+        );
+        File.Move(part, Path(folder), overwrite: true);
     }
 }

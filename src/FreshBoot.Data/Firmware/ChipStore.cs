@@ -90,6 +90,28 @@ public sealed class ChipStore(IDbContextFactory<FreshBootDb> databases, DataFold
         return row;
     }
 
+    /// <summary>
+    /// After the records were taken from a back-up: what has been done to the chips since is in none of them. Saying it twice says no more.
+    /// </summary>
+    /// <param name="at">When.</param>
+    /// <param name="backup">Of when the back-up is, in words.</param>
+    public async Task DoubtAsync(DateTimeOffset at, string backup)
+    {
+        foreach (var row in await ListAsync(CancellationToken.None))
+            if (row.State.Content != ChipContent.Unknown || row.State.Looked is not null)
+                await SayAsync(
+                    row.Id,
+                    new ChipEvent(
+                        ChipDeed.Doubted,
+                        at,
+                        "restore",
+                        File.Exists(PathOf(row.Tag))
+                            ? $"The records were taken from the back-up of {backup}. What was done to the chip since is in none of them."
+                            : $"The records were taken from the back-up of {backup}, and the simulated chip is not on this computer."
+                    )
+                );
+    }
+
     /// <summary>Adds what happened, and keeps what a simulated chip has become of it.</summary>
     /// <param name="id">The chip.</param>
     /// <param name="happened">What happened; null where only its faults changed.</param>

@@ -11,10 +11,10 @@ namespace FreshBoot.Data.Logbook;
 /// <param name="Photos">Of photographs.</param>
 /// <param name="Jobs">Of long work, up to the first that has not ended.</param>
 /// <param name="TakenBack">Probes that were taken back: the one thing that changes later.</param>
-public sealed record LogMark(long Facts, int Bundles, string Runs, long Events, int Photos, int Jobs, int TakenBack)
+public sealed record LogMark(long Facts, int Bundles, long Runs, long Events, int Photos, int Jobs, int TakenBack)
 {
     /// <summary>Nothing has been read.</summary>
-    public static LogMark Start { get; } = new(0, 0, "", 0, 0, 0, 0);
+    public static LogMark Start { get; } = new(0, 0, 0, 0, 0, 0, 0);
 }
 
 /// <summary>Something that a person said of a machine.</summary>
@@ -46,7 +46,8 @@ public sealed record LoggedRun(
     string Steps,
     string By,
     string? Override,
-    DateTimeOffset At
+    DateTimeOffset At,
+    long Number
 );
 
 /// <summary>An event of a run.</summary>
@@ -113,13 +114,13 @@ public sealed class LogStore(IDbContextFactory<FreshBootDb> databases)
             .ToListAsync(stop);
         var runs = await db
             .Runs.AsNoTracking()
-            .Where(r => string.Compare(r.Id, from.Runs) > 0)
-            .OrderBy(r => r.Id)
+            .Where(r => r.Number > from.Runs)
+            .OrderBy(r => r.Number)
             .Join(
                 tags,
                 r => r.MachineId,
                 m => m.Id,
-                (r, m) => new LoggedRun(r.Id, m.Tag, r.Route, r.Steps, r.By, r.Override, r.StartedAt)
+                (r, m) => new LoggedRun(r.Id, m.Tag, r.Route, r.Steps, r.By, r.Override, r.StartedAt, r.Number)
             )
             .ToListAsync(stop);
         var events = await db
@@ -144,7 +145,7 @@ public sealed class LogStore(IDbContextFactory<FreshBootDb> databases)
             new LogMark(
                 facts.Count > 0 ? facts[^1].f.Id : from.Facts,
                 bundles.Count > 0 ? bundles[^1].b.Id : from.Bundles,
-                runs.Count > 0 ? runs[^1].Id : from.Runs,
+                runs.Count > 0 ? runs[^1].Number : from.Runs,
                 events.Count > 0 ? events[^1].Id : from.Events,
                 photos.Count > 0 ? photos[^1].Id : from.Photos,
                 ended?.Id ?? from.Jobs,

@@ -30,7 +30,7 @@ public sealed class MediumRow
     /// <summary>How fast it reads.</summary>
     public long ReadBytesPerSecond { get; init; }
 
-    /// <summary><c>blank</c>, <c>writing</c>, <c>ready</c> or <c>unusable</c>.</summary>
+    /// <summary><c>blank</c>, <c>writing</c>, <c>ready</c>, <c>unusable</c>, or <c>unknown</c> after a restore.</summary>
     public required string State { get; set; }
 
     /// <summary>Why it is in this state.</summary>

@@ -112,6 +112,22 @@ public sealed class MediumStore(IDbContextFactory<FreshBootDb> databases, DataFo
         await db.SaveChangesAsync(CancellationToken.None);
     }
 
+    /// <summary>After the records were taken from a back-up: what was written onto the media since is in none of them.</summary>
+    /// <param name="backup">Of when the back-up is, in words.</param>
+    public async Task DoubtAsync(string backup)
+    {
+        await using var db = await databases.CreateDbContextAsync(CancellationToken.None);
+        foreach (var row in await db.Media.Where(m => m.State != "unknown").ToListAsync())
+        {
+            row.Says =
+                $"Unknown: look again. The records were taken from the back-up of {backup} and say: {row.State}, {row.Says}"
+                + (File.Exists(PathOf(row.Id)) ? "" : " The simulated medium is not on this computer.");
+            (row.State, row.VerifiedAt) = ("unknown", null);
+            row.Version++;
+        }
+        await db.SaveChangesAsync();
+    }
+
     /// <summary>After a start: what was being written is not whole.</summary>
     public async Task RecoverAsync(CancellationToken stop)
     {

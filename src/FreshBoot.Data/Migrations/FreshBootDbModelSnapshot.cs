@@ -920,6 +920,9 @@ namespace FreshBoot.Data.Migrations
                     b.Property<int>("MachineId")
                         .HasColumnType("INTEGER");
 
+                    b.Property<long>("Number")
+                        .HasColumnType("INTEGER");
+
                     b.Property<string>("Override")
                         .HasColumnType("TEXT");
 
@@ -928,6 +931,9 @@ namespace FreshBoot.Data.Migrations
 
                     b.Property<string>("Route")
                         .IsRequired()
+                        .HasColumnType("TEXT");
+
+                    b.Property<string>("Seal")
                         .HasColumnType("TEXT");
 
                     b.Property<long>("StartedAt")
@@ -940,6 +946,9 @@ namespace FreshBoot.Data.Migrations
                     b.HasKey("Id");
 
                     b.HasIndex("MachineId");
+
+                    b.HasIndex("Number")
+                        .IsUnique();
 
                     b.ToTable("runs", (string)null);
                 });

@@ -1,3 +1,5 @@
+using FreshBoot.Core.Runs;
+
 namespace FreshBoot.Data.Runs;
 
 /// <summary>A run, with the snapshot it began from.</summary>
@@ -5,6 +7,9 @@ public sealed class RunRow
 {
     /// <summary>Its id.</summary>
     public required string Id { get; init; }
+
+    /// <summary>Its place among all runs, 1 for the first. Clocks are set back; this only goes up.</summary>
+    public required long Number { get; init; }
 
     /// <summary>The machine.</summary>
     public required int MachineId { get; init; }
@@ -32,6 +37,26 @@ public sealed class RunRow
 
     /// <summary>When it began.</summary>
     public required DateTimeOffset StartedAt { get; init; }
+
+    /// <summary>
+    /// SHA-256 over all of the above, hexadecimal: the events are sealed on top of it. Null for runs of versions that sealed events only.
+    /// </summary>
+    public string? Seal { get; set; }
+
+    /// <summary>The seal that its row has now.</summary>
+    public string SealNow =>
+        EventChain.SealOf(
+            Id,
+            $"{MachineId}",
+            Route,
+            Steps,
+            Dossier,
+            $"{ReceiptAtStart}",
+            CatalogueHash,
+            Override,
+            By,
+            $"{StartedAt.ToUnixTimeMilliseconds()}"
+        );
 
     /// <summary>How many events there are; also the concurrency token, and how a removed last row shows.</summary>
     public int Events { get; set; }

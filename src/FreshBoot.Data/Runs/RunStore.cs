@@ -5,6 +5,7 @@ using FreshBoot.Core.Procedures;
 using FreshBoot.Core.Reckoning;
 using FreshBoot.Core.Routes;
 using FreshBoot.Core.Runs;
+using FreshBoot.Data.Backups;
 using FreshBoot.Data.Dossiers;
 using FreshBoot.Data.Parts;
 using Microsoft.EntityFrameworkCore;
@@ -18,12 +19,18 @@ namespace FreshBoot.Data.Runs;
 /// <param name="Steps">The sheet, as it reads after what was changed for this machine.</param>
 /// <param name="Events">What has happened.</param>
 /// <param name="State">Where it stands.</param>
-/// <param name="BrokenAt">The first event that does not fit the chain; null when the chain is whole.</param>
+/// <param name="BrokenAt">
+/// The first event that does not fit the chain, <see cref="EventChain.AtRow"/> where the run's own row was changed; null when the
+/// chain is whole.
+/// </param>
 /// <param name="By">Who began it.</param>
 /// <param name="StartedAt">When it began.</param>
 /// <param name="ReceiptAtStart">Readings received from here on are new.</param>
 /// <param name="Readings">The readings when it began.</param>
 /// <param name="Override">Why it began although the release rung was open; null where it was not.</param>
+/// <param name="Number">Its place among all runs: the later has the greater.</param>
+/// <param name="Head">The end of its chain.</param>
+/// <param name="RowSealed">Whether route, sheet and dossier are sealed too, or, in a run of an older version, its events only.</param>
 public sealed record StoredRun(
     string Id,
     string Tag,
@@ -36,7 +43,10 @@ public sealed record StoredRun(
     DateTimeOffset StartedAt,
     long ReceiptAtStart,
     IReadOnlyList<Reading> Readings,
-    string? Override
+    string? Override,
+    long Number,
+    string Head,
+    bool RowSealed
 );
 
 /// <summary>What worked at a step, on another machine or an earlier day.</summary>
@@ -114,6 +124,7 @@ public sealed class RunStore(IDbContextFactory<FreshBootDb> databases, PartStore
         var run = new RunRow
         {
             Id = Guid.CreateVersion7().ToString("N"),
+            Number = await db.Runs.MaxAsync(r => (long?)r.Number, stop) + 1 ?? 1,
             MachineId = row.Id,
             Route = JsonSerializer.Serialize(route, JsonSerializerOptions.Web),
             Steps = JsonSerializer.Serialize(steps, JsonSerializerOptions.Web),
@@ -122,8 +133,9 @@ public sealed class RunStore(IDbContextFactory<FreshBootDb> databases, PartStore
             CatalogueHash = catalogueHash,
             By = by,
             Override = because,
-            StartedAt = clock.GetUtcNow(),
+            StartedAt = Milliseconds(clock.GetUtcNow()),
         };
+        run.Seal = run.SealNow;
         db.Runs.Add(run);
         foreach (var wish in takes)
             await PartStore.ReserveAsync(db, machine.Tag, wish, by, run.StartedAt, stop);
@@ -141,7 +153,7 @@ public sealed class RunStore(IDbContextFactory<FreshBootDb> databases, PartStore
         await using var snapshot = await db.SnapshotAsync(stop);
         var row = await db
             .Runs.Where(r => db.Machines.Any(m => m.Id == r.MachineId && m.Tag == tag))
-            .OrderByDescending(r => r.Id)
+            .OrderByDescending(r => r.Number)
             .FirstOrDefaultAsync(stop);
         return row is null ? null : await LoadAsync(db, row, tag, stop);
     }
@@ -153,7 +165,7 @@ public sealed class RunStore(IDbContextFactory<FreshBootDb> databases, PartStore
         await using var snapshot = await db.SnapshotAsync(stop);
         var rows = await db
             .Runs.Where(r => db.Machines.Any(m => m.Id == r.MachineId && m.Tag == tag))
-            .OrderBy(r => r.Id)
+            .OrderBy(r => r.Number)
             .ToListAsync(stop);
         var runs = new List<StoredRun>();
         foreach (var row in rows)
@@ -194,7 +206,7 @@ public sealed class RunStore(IDbContextFactory<FreshBootDb> databases, PartStore
         await using var snapshot = await db.SnapshotAsync(stop);
         var rows = await db
             .Runs.Join(db.Machines, r => r.MachineId, m => m.Id, (run, m) => new { run, m.Tag })
-            .OrderBy(r => r.run.Id)
+            .OrderBy(r => r.run.Number)
             .ToListAsync(stop);
         var runs = new List<StoredRun>(rows.Count);
         foreach (var row in rows)
@@ -341,7 +353,7 @@ public sealed class RunStore(IDbContextFactory<FreshBootDb> databases, PartStore
         if (run.BrokenAt is { } broken)
             throw new RefusedException(
                 RefusalKind.Conflict,
-                $"The chain of events is broken at number {broken}.",
+                $"The record is broken at {EventChain.Place(broken)}.",
                 $"run {id}, event {broken}",
                 "The record as it was written: restore it from a backup."
             );
@@ -367,7 +379,7 @@ public sealed class RunStore(IDbContextFactory<FreshBootDb> databases, PartStore
             Milliseconds(clock.GetUtcNow()),
             ""
         );
-        var sealedEvent = EventChain.Seal(bare, run.Events.Count == 0 ? EventChain.Root(id) : run.Events[^1].Hash);
+        var sealedEvent = EventChain.Seal(bare, run.Head);
         db.RunEvents.Add(
             new RunEventRow
             {
@@ -398,7 +410,15 @@ public sealed class RunStore(IDbContextFactory<FreshBootDb> databases, PartStore
         await db.SaveChangesAsync(stop);
         await transaction.CommitAsync(CancellationToken.None);
         var steps = StepEdit.Apply(run.Steps, events);
-        return Told(run with { Steps = steps, Events = events, State = RunState.Fold(steps, events) });
+        return Told(
+            run with
+            {
+                Steps = steps,
+                Events = events,
+                State = RunState.Fold(steps, events),
+                Head = sealedEvent.Hash,
+            }
+        );
     }
 
     /// <summary>The run, where this event is in it already; null where it is not.</summary>
@@ -470,9 +490,13 @@ public sealed class RunStore(IDbContextFactory<FreshBootDb> databases, PartStore
             )),
         ];
         var route = JsonSerializer.Deserialize<Route>(row.Route, JsonSerializerOptions.Web)!;
-        var broken = EventChain.Broken(row.Id, events, row.Events);
+        var root = EventChain.Root(row.Id, row.Seal);
+        var broken =
+            row.Seal is { } seal && seal != row.SealNow
+                ? EventChain.AtRow
+                : EventChain.Broken(root, events, row.Events);
         // What stands before the break still counts; what comes after it proves nothing.
-        var whole = broken is { } at ? events[..Math.Min(events.Length, at - 1)] : events;
+        var whole = broken is { } at ? events[..Math.Clamp(at - 1, 0, events.Length)] : events;
         var steps = StepEdit.Apply(JsonSerializer.Deserialize<Step[]>(row.Steps, JsonSerializerOptions.Web)!, whole);
         return new StoredRun(
             row.Id,
@@ -486,7 +510,51 @@ public sealed class RunStore(IDbContextFactory<FreshBootDb> databases, PartStore
             row.StartedAt,
             row.ReceiptAtStart,
             JsonSerializer.Deserialize<Reading[]>(row.Dossier, JsonSerializerOptions.Web)!,
-            row.Override
+            row.Override,
+            row.Number,
+            events.Length == 0 ? root : events[^1].Hash,
+            row.Seal is not null
         );
     }
+
+    /// <summary>Every run of a database, for those who check one.</summary>
+    internal static async Task<IReadOnlyList<StoredRun>> AllAsync(FreshBootDb db, CancellationToken stop)
+    {
+        var rows = await db
+            .Runs.AsNoTracking()
+            .Join(db.Machines, r => r.MachineId, m => m.Id, (run, m) => new { run, m.Tag })
+            .OrderBy(r => r.run.Number)
+            .ToListAsync(stop);
+        var runs = new List<StoredRun>(rows.Count);
+        foreach (var row in rows)
+            runs.Add(await LoadAsync(db, row.run, row.Tag, stop));
+        return runs;
+    }
+
+    /// <summary>The ends of the chains of all runs, as a back-up keeps them.</summary>
+    internal static async Task<IReadOnlyList<RunHead>> HeadsAsync(FreshBootDb db, CancellationToken stop)
+    {
+        var runs = await db
+            .Runs.AsNoTracking()
+            .OrderBy(r => r.Number)
+            .Select(r => new
+            {
+                r.Id,
+                r.Seal,
+                r.Events,
+                Last = db.RunEvents.Where(e => e.RunId == r.Id).OrderByDescending(e => e.Seq).Select(e => e.Hash).FirstOrDefault(),
+            })
+            .ToListAsync(stop);
+        return [.. runs.Select(r => new RunHead(r.Id, r.Events, r.Last ?? EventChain.Root(r.Id, r.Seal)))];
+    }
+
+    /// <summary>Whether a run's chain ends as was written down, or went on from there.</summary>
+    internal static async Task<bool> EndsWithAsync(FreshBootDb db, RunHead head, CancellationToken stop) =>
+        head.Events == 0
+            ? await db.Runs.AsNoTracking().SingleOrDefaultAsync(r => r.Id == head.Run, stop) is { } run
+                && EventChain.Root(run.Id, run.Seal) == head.Head
+            : await db.RunEvents.AnyAsync(
+                e => e.RunId == head.Run && e.Seq == head.Events && e.Hash == head.Head,
+                stop
+            );
 }

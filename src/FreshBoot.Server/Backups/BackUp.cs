@@ -1,5 +1,6 @@
 using FreshBoot.Data.Backups;
 using FreshBoot.Data.Jobs;
+using FreshBoot.Server.Hosting;
 using FreshBoot.Server.Jobs;
 
 namespace FreshBoot.Server.Backups;
@@ -15,7 +16,8 @@ internal sealed class BackUp(BackupStore store, JobRunner jobs)
                 var made = await store.MakeAsync(
                     by,
                     p => working.Progress(p, "Database and files are copied."),
-                    running
+                    running,
+                    working.Row.Id
                 );
                 return (
                     $"Made: {Numbers.Count(made.Machines, "machine", "machines")}, {made.Events} events.",
@@ -34,7 +36,10 @@ internal sealed class BackUp(BackupStore store, JobRunner jobs)
             async (working, running) =>
             {
                 await store.LayReadyAsync(id, p => working.Progress(p, "Every checksum is looked at."), running);
-                return ("It is whole, and takes the place of the present data at the next start.", new JobResult());
+                return (
+                    "Every checksum, its tables and the chains of its runs are right. It takes the place of the present data at the next start.",
+                    new JobResult()
+                );
             },
             stop: stop
         );
@@ -46,9 +51,11 @@ internal sealed class BackupSchedule(
     BackupStore store,
     BackupOptions options,
     TimeProvider clock,
+    Troubles troubles,
     ILogger<BackupSchedule> log
 ) : BackgroundService
 {
+    private const string About = "backup";
     private static readonly TimeSpan Look = TimeSpan.FromMinutes(10);
 
     protected override async Task ExecuteAsync(CancellationToken stoppingToken)
@@ -58,17 +65,21 @@ internal sealed class BackupSchedule(
         using var timer = new PeriodicTimer(Look, TimeProvider.System);
         while (await timer.WaitForNextTickAsync(stoppingToken))
         {
-            var last = store.List() is [var latest, ..] ? latest.At : DateTimeOffset.MinValue;
-            if (clock.GetUtcNow() - last < TimeSpan.FromHours(options.EveryHours))
-                continue;
             try
             {
+                var now = clock.GetUtcNow();
+                // One that bears a later time was made by a clock that was ahead: it is no reason to wait.
+                var last = store.List().Select(b => b.At).Where(at => at <= now).DefaultIfEmpty().Max();
+                if (now - last < TimeSpan.FromHours(options.EveryHours))
+                    continue;
                 await store.MakeAsync(BackupOptions.Schedule, _ => { }, stoppingToken);
+                troubles.Over(About);
             }
-            catch (Exception e) when (e is IOException or RefusedException)
+            catch (Exception e) when (e is not OperationCanceledException)
             {
-                // It says so each time until there is room: nobody reads a log that says it once.
+                // It says so each time until it works: nobody reads a log that says it once.
                 log.LogError(e, "No back-up could be made in {Folder}.", store.Root);
+                troubles.Tell(About, $"No back-up could be made by itself: {e.Message}");
             }
         }
     }

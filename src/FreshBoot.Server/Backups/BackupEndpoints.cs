@@ -45,12 +45,14 @@ internal sealed record BackupGlance(
 /// <param name="EveryHours">Hours between those that are made by themselves; 0 for none.</param>
 /// <param name="Ready">The one that takes the place of the present data at the next start; null for none.</param>
 /// <param name="Backups">All of them, the latest first.</param>
+/// <param name="Bad">Folders among them that are none, each with what is wrong.</param>
 internal sealed record BackupList(
     string Folder,
     bool OnSameDisk,
     int EveryHours,
     BackupGlance? Ready,
-    IReadOnlyList<BackupGlance> Backups
+    IReadOnlyList<BackupGlance> Backups,
+    IReadOnlyList<BadBackup> Bad
 );
 
 internal static class BackupEndpoints
@@ -65,7 +67,8 @@ internal static class BackupEndpoints
                         store.OnSameDisk,
                         options.EveryHours,
                         store.Ready is { } ready ? BackupGlance.Of(ready) : null,
-                        [.. store.List().Select(BackupGlance.Of)]
+                        [.. store.List().Select(BackupGlance.Of)],
+                        store.Bad()
                     )
             )
             .WithSummary("The back-ups, and whether one lies ready for the next start");

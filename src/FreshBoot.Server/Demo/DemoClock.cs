@@ -33,6 +33,9 @@ internal sealed class DemoClock(DateTimeOffset seededAt, bool frozen) : TimeProv
             : System;
     }
 
+    /// <summary>Whether a data folder is marked as the demo's.</summary>
+    public static bool IsMarked(string root) => File.Exists(MarkOf(root));
+
     /// <summary>Marks a data folder as the demo's, seeded now.</summary>
     public static void Mark(string root) =>
         File.WriteAllText(MarkOf(root), System.GetUtcNow().ToString("O", CultureInfo.InvariantCulture));

@@ -569,7 +569,7 @@ internal sealed class MachineIndex : IDisposable
             run,
             (_, known) =>
                 known.Id == run.Id ? Longer(known, run)
-                : string.CompareOrdinal(known.Id, run.Id) > 0 ? known
+                : known.Number > run.Number ? known
                 : run
         );
 

@@ -29,7 +29,10 @@ internal sealed class Shop(
     /// <summary>The rule of data protection that the shop works under; null where none is named.</summary>
     public string? DataRule => name.DataRule;
 
-    public DateOnly Today => DateOnly.FromDateTime(clock.GetLocalNow().Date);
+    /// <summary>Which day of the workshop an instant falls on.</summary>
+    public WorkshopCalendar Calendar => new(clock.LocalTimeZone);
+
+    public DateOnly Today => Calendar.Day(clock.GetUtcNow());
 
     /// <summary>The dossier with all that follows from it.</summary>
     public Dossier Dossier(StoredMachine machine) => Derivation.Complete(machine.Readings, Catalogue);

@@ -14,8 +14,7 @@ internal sealed class AddUp(
     RunStore runs,
     DiagnosisStore searches,
     OwnerLanguages languages,
-    Shop shop,
-    TimeProvider clock
+    Shop shop
 )
 {
     /// <summary>The figures: of every run, those that were given up for another among them.</summary>
@@ -32,8 +31,8 @@ internal sealed class AddUp(
                         r.Tag,
                         r.Route.System is { } id ? catalogue.System(id)?.FullName ?? id : null,
                         r.Route.School,
-                        Day(r.StartedAt),
-                        r.State.FinishedAt is { } finished ? Day(finished) : null,
+                        shop.Calendar.Day(r.StartedAt),
+                        r.State.FinishedAt is { } finished ? shop.Calendar.Day(finished) : null,
                         r.State.GivenUpAt is not null,
                         r.Events.Count(e => e.Kind == RunEventKinds.Stopped),
                         r.Route.Worth?.Total ?? r.Route.Money,
@@ -41,7 +40,7 @@ internal sealed class AddUp(
                         catalogue.GramsOf(dossiers[r.Tag])
                     )),
             ],
-            [.. (await runs.TimedAsync(stop)).Select(t => new FigureTime(Day(t.At), t.Step.Usual, t.Step.Took))],
+            [.. (await runs.TimedAsync(stop)).Select(t => new FigureTime(shop.Calendar.Day(t.At), t.Step.Usual, t.Step.Took))],
             [
                 .. (await searches.FoundAsync(stop)).Select(f => new FoundCause(
                     catalogue.Causes.FirstOrDefault(c => c.Id == f.Cause)?.About ?? f.Cause,
@@ -58,7 +57,4 @@ internal sealed class AddUp(
     /// <summary>The report as PDF.</summary>
     public async Task<byte[]> PdfAsync(CancellationToken stop) =>
         HandoverPdf.Of(await ReportAsync(stop), languages.Of(OwnerWords.Own));
-
-    private DateOnly Day(DateTimeOffset at) =>
-        DateOnly.FromDateTime(TimeZoneInfo.ConvertTime(at, clock.LocalTimeZone).Date);
 }

@@ -27,6 +27,9 @@ internal enum ChipWhat
 
     /// <summary>Write protection was taken off.</summary>
     Protection,
+
+    /// <summary>After a look that explained nothing: it holds what its maker left on it.</summary>
+    Maker,
 }
 
 /// <summary>A person's word about a chip.</summary>
@@ -34,7 +37,14 @@ internal enum ChipWhat
 /// <param name="By">Who says so.</param>
 /// <param name="Board">Name that is printed on the board.</param>
 /// <param name="Revision">Revision that is printed on it.</param>
-internal sealed record ChipWord(ChipWhat What, string By, string? Board = null, string? Revision = null);
+/// <param name="Reason">How one knows that nobody has written it since.</param>
+internal sealed record ChipWord(
+    ChipWhat What,
+    string By,
+    string? Board = null,
+    string? Revision = null,
+    string? Reason = null
+);
 
 /// <summary>Who does a job, and with what.</summary>
 /// <param name="By">Who.</param>
@@ -135,6 +145,12 @@ internal static class ChipEndpoints
             "write",
             "Erases and writes it with the checked image, and reads it back",
             (id, job, work, stop) => work.WriteAsync(id, job.Tag ?? "", job.By, stop)
+        );
+        Job(
+            app,
+            "look",
+            "After records were taken from a back-up: reads it and compares it with all that is known",
+            (id, job, work, stop) => work.LookAsync(id, job.By, stop)
         );
         Job(
             app,

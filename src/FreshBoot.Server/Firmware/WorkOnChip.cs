@@ -98,6 +98,40 @@ internal sealed class WorkOnChip(
                 var board = await BoardAsync(row, stop);
                 BoardRules.Match(board, word.Board, word.Revision);
                 return await SayAsync(row, ChipDeed.Board, by, $"The board says {board.Id}, revision {word.Revision}.");
+            case ChipWhat.Maker:
+                if (by == Given.Nobody || string.IsNullOrWhiteSpace(word.Reason))
+                    throw new RefusedException(
+                        RefusalKind.Invalid,
+                        "That nobody has written it since is a named person's word, with how they know.",
+                        by == Given.Nobody ? "by" : "reason",
+                        "A name, and a reason."
+                    );
+                var reason = Given.Text(word.Reason, "reason", 300);
+                return await SayAsync(
+                    row,
+                    ChipDeed.LookedMaker,
+                    by,
+                    $"{by} says that it holds what its maker left on it: {reason}",
+                    row.State.Looked,
+                    check: s =>
+                    {
+                        ChipRules.Check(s, ChipDeed.LookedMaker);
+                        if (s.Looked is null)
+                            throw new RefusedException(
+                                RefusalKind.Conflict,
+                                "Nobody has looked yet.",
+                                "chip",
+                                "Look at it first: what is read is compared with all that is known."
+                            );
+                        if (s.BackupSha256 is not null)
+                            throw new RefusedException(
+                                RefusalKind.Conflict,
+                                "There is a backup, and what is there differs from it.",
+                                "chip",
+                                "Write the backup back."
+                            );
+                    }
+                );
             default:
                 // The hand takes a screw out; only the chip says whether it was the right one.
                 var faults = FaultsOf(row);
@@ -334,6 +368,50 @@ internal sealed class WorkOnChip(
             },
             stop
         );
+
+    /// <summary>
+    /// Looks what a chip holds of which the records are not sure: reads it and compares it with the backup and every image on the shelf.
+    /// </summary>
+    public Task<JobSheet> LookAsync(int id, string by, CancellationToken stop) =>
+        BeginAsync(
+            id,
+            ChipDeed.LookedStrange,
+            by,
+            "Look at the chip",
+            async (working, row, token) =>
+            {
+                var state = row.State;
+                var bytes = ReadAll(row, working, token, out var faults);
+                var keeps = await KeepsAsync(row, bytes, token);
+                var shelf = new List<ShelfRom>();
+                foreach (var rom in await roms.ListAsync(token))
+                    if (rom.Id != state.BackupRom && rom.SizeBytes == row.SizeBytes)
+                        shelf.Add(new ShelfRom(rom.Id, rom.Name, await roms.BytesAsync(rom, token)));
+                var look = ChipLook.Judge(bytes, Hash(bytes), state, shelf, keeps);
+                await SayAsync(row, look.Deed, by, look.Says, Hash(bytes), look.Rom, faults, s => ChipRules.Check(s, look.Deed));
+                return look.Says;
+            },
+            stop
+        );
+
+    /// <summary>The areas that a write takes over from the backup, as the chip's own map names them.</summary>
+    private async Task<IReadOnlyList<(long Offset, long Length)>> KeepsAsync(
+        ChipRow row,
+        byte[] bytes,
+        CancellationToken stop
+    )
+    {
+        var board = shop.Dossier(await machines.GetAsync(row.Tag, stop)).Word("identity.board");
+        var listed = shop.Catalogue.Boards.FirstOrDefault(b => b.Id == board);
+        var map = RomImage.Read(bytes).Map;
+        return
+        [
+            .. (listed?.Keeps ?? [])
+                .Select(name => map?.Areas.FirstOrDefault(a => a.Name == name))
+                .OfType<FlashArea>()
+                .Select(a => (a.Offset, a.Length)),
+        ];
+    }
 
     /// <summary>The listed board of the machine that a chip is of.</summary>
     /// <exception cref="RefusedException">It is not on the support list.</exception>

@@ -26,7 +26,7 @@ internal sealed class MakeHandover(
     public async Task<OwnerSheet> ForOwnerAsync(string tag, string? language, CancellationToken stop)
     {
         var sheet = await MakeAsync(tag, stop);
-        return OwnerSheet.Of(sheet, languages.Of(language ?? sheet.Language), shop.Name);
+        return OwnerSheet.Of(sheet, languages.Of(language ?? sheet.Language), shop.Name, shop.Calendar);
     }
 
     /// <summary>How well it runs, beside others of its model.</summary>
@@ -68,7 +68,7 @@ internal sealed class MakeHandover(
     public async Task<OwnerSheet> DataCertificateAsync(string tag, string? language, CancellationToken stop)
     {
         var treated = await DataAsync(tag, stop);
-        return treated.Certificate(languages.Of(language ?? treated.Language), shop.Name, shop.Today);
+        return treated.Certificate(languages.Of(language ?? treated.Language), shop.Name, shop.Today, shop.Calendar);
     }
 
     /// <summary>What was done with the data, as facts and run say it.</summary>
@@ -97,7 +97,7 @@ internal sealed class MakeHandover(
         if (run.State.GivenUpAt is not null)
             throw Refuse($"The last run was given up: {run.State.Because}", "A run that is finished.");
         if (run.BrokenAt is { } at)
-            throw Refuse($"The record is broken at event {at}: it proves nothing.", "The record as it was written.");
+            throw Refuse($"The record is broken at {EventChain.Place(at)}. It proves nothing.", "The record as it was written.");
         var lines = await follow.AcceptAsync(run, machine, stop);
         string[] open =
         [
@@ -155,7 +155,8 @@ internal sealed class MakeHandover(
             lines,
             run.By,
             finished,
-            now.Word(OwnerWords.LanguageKey) ?? OwnerWords.Own
+            now.Word(OwnerWords.LanguageKey) ?? OwnerWords.Own,
+            new SealedRecord(run.Id, run.Events.Count, run.Head, run.RowSealed)
         );
     }
 

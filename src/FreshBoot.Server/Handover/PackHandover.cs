@@ -64,7 +64,7 @@ internal sealed class PackHandover(
                 void PutJson<T>(string name, T value) =>
                     Put(name, JsonSerializer.SerializeToUtf8Bytes(value, Readable(json.Value.SerializerOptions)));
 
-                var owners = OwnerSheet.Of(sheet, languages.Of(sheet.Language), shop.Name);
+                var owners = OwnerSheet.Of(sheet, languages.Of(sheet.Language), shop.Name, shop.Calendar);
                 PutText("handover.html", HandoverPage.Of(owners));
                 Put("handover.pdf", HandoverPdf.Of(owners, languages.Of(sheet.Language)));
                 PutJson("owner.json", owners);
@@ -73,7 +73,7 @@ internal sealed class PackHandover(
                 PutJson("facts-after.json", machine.Readings);
                 PutJson("run.json", run);
                 var treated = handover.DataOf(machine, run);
-                var certificate = treated.Certificate(languages.Of(treated.Language), shop.Name, shop.Today);
+                var certificate = treated.Certificate(languages.Of(treated.Language), shop.Name, shop.Today, shop.Calendar);
                 PutText("data-treatment.html", HandoverPage.Of(certificate));
                 Put("data-treatment.pdf", HandoverPdf.Of(certificate, languages.Of(certificate.Language)));
                 PutJson("data-treatment.json", treated);
@@ -88,7 +88,7 @@ internal sealed class PackHandover(
                         $"photos/{photo.Id}-{Plain(photo.Note)}.{Plain(photo.MediaType.Split('/')[^1])}",
                         await File.ReadAllBytesAsync(folder.PathOf(photo.Sha256), stop)
                     );
-                PutText("README.txt", ReadMe(machine.Tag));
+                PutText("README.txt", ReadMe(machine.Tag, sheet.Record));
                 PutText(Sums, sums.ToString());
             }
             file.Position = 0;
@@ -107,13 +107,17 @@ internal sealed class PackHandover(
     private static string Plain(string name) =>
         string.Concat(name.Select(c => char.IsAsciiLetterOrDigit(c) || c is '.' or '-' or '_' ? c : '_').Take(80));
 
-    private static string ReadMe(string tag) =>
+    private static string ReadMe(string tag, SealedRecord record) =>
         $"""
             The record of {tag}.
 
             sha256sum -c {Sums}     verifies every file.
-            run.json                the run: its route, its steps as they were sealed, and its events. Each event carries the
-                                    SHA-256 over the hash before it and all that it says; docs/runs.md tells the form.
+            run.json                the run: its route, its steps and its events. Each event carries the SHA-256 over the hash
+                                    before it and all that it says, the first over the run's own row; docs/runs.md tells the form.
+                                    It has {record.Events} events and ends with {record.Head}.
+                                    {(record.RowSealed ? "Route, sheet and dossier are sealed with it." : "Made by a version that sealed events only: route, sheet and dossier are not.")}
+                                    That shows a record that was changed after this was packed. It does not show
+                                    whether what was told to it was true.
             facts-before.json       what was known when the run began
             facts-after.json        what is known now
             probes/, photos/        as they came in

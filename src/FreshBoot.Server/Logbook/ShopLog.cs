@@ -119,11 +119,7 @@ internal sealed class ShopLog(LogStore store, Shop shop, TimeProvider clock) : I
     }
 
     /// <summary>The workshop’s own midnight.</summary>
-    private DateTimeOffset Start(DateOnly day)
-    {
-        var midnight = day.ToDateTime(TimeOnly.MinValue);
-        return new DateTimeOffset(midnight, clock.LocalTimeZone.GetUtcOffset(midnight));
-    }
+    private DateTimeOffset Start(DateOnly day) => new WorkshopCalendar(clock.LocalTimeZone).Start(day);
 
     private Kept[] _snapshot = [];
 

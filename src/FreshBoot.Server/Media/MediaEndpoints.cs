@@ -52,6 +52,17 @@ internal static class MediaEndpoints
             .ProducesProblem(StatusCodes.Status404NotFound)
             .ProducesProblem(StatusCodes.Status409Conflict);
 
+        app.MapPost(
+                "/api/media/{id:int}/look",
+                async (int id, CapacityIn wish, WriteMedium write, CancellationToken stop) =>
+                    Accepted(await write.LookAsync(id, wish.By, stop))
+            )
+            .WithSummary("After records were taken from a back-up: reads a medium and compares it with the image that they name")
+            .Produces<JobSheet>(StatusCodes.Status202Accepted)
+            .ProducesProblem(StatusCodes.Status400BadRequest)
+            .ProducesProblem(StatusCodes.Status404NotFound)
+            .ProducesProblem(StatusCodes.Status409Conflict);
+
         app.MapGet("/api/media/{id:int}/content", ContentAsync)
             .WithSummary("An image file that was written and found right")
             .Produces<byte[]>(contentType: "application/octet-stream")
@@ -69,7 +80,7 @@ internal static class MediaEndpoints
     )
     {
         const int remembered = 200;
-        var names = (await images.ListAsync(stop)).ToDictionary(i => i.Id, i => i.Name);
+        var names = (await images.ListAsync(stop)).ToDictionary(i => i.Id);
         var work = (await jobs.ListAsync(null, null, null, null, remembered, stop))
             .Where(j => j is { MediumId: not null, State: JobState.Queued or JobState.Running })
             .ToLookup(j => j.MediumId);

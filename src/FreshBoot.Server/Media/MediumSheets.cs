@@ -1,4 +1,6 @@
 using FreshBoot.Core.Media;
+using FreshBoot.Core.Preparation;
+using FreshBoot.Data.Images;
 using FreshBoot.Data.Media;
 using FreshBoot.Server.Hosting;
 using FreshBoot.Server.Jobs;
@@ -33,12 +35,14 @@ internal sealed record MediumIn(
 /// <param name="UsbGeneration">USB generation.</param>
 /// <param name="WriteBytesPerSecond">How fast it writes.</param>
 /// <param name="ReadBytesPerSecond">How fast it reads.</param>
-/// <param name="State"><c>blank</c>, <c>writing</c>, <c>ready</c> or <c>unusable</c>.</param>
+/// <param name="State"><c>blank</c>, <c>writing</c>, <c>ready</c>, <c>unusable</c> or <c>unknown</c>.</param>
 /// <param name="Says">Why.</param>
 /// <param name="ImageId">The image on it.</param>
 /// <param name="ImageName">Its name.</param>
 /// <param name="VerifiedAt">When it was read back and found right.</param>
 /// <param name="Job">The work under way on it; null for none.</param>
+/// <param name="Simulated">What is not real about it, in a sentence; null where all of it is.</param>
+/// <param name="ImageSha256">SHA-256 of the image on it, for whoever downloads that.</param>
 internal sealed record MediumSheet(
     int Id,
     string Label,
@@ -53,11 +57,13 @@ internal sealed record MediumSheet(
     int? ImageId,
     string? ImageName,
     DateTimeOffset? VerifiedAt,
-    JobSheet? Job
+    JobSheet? Job,
+    string? Simulated,
+    string? ImageSha256
 )
 {
     /// <summary>A medium as its page shows it.</summary>
-    public static MediumSheet Of(MediumRow m, string? imageName, JobSheet? job) =>
+    public static MediumSheet Of(MediumRow m, StoredImage? image, JobSheet? job) =>
         new(
             m.Id,
             m.Label,
@@ -70,9 +76,11 @@ internal sealed record MediumSheet(
             m.State,
             m.Says,
             m.ImageId,
-            imageName,
+            image?.Name,
             m.VerifiedAt,
-            job
+            job,
+            m.Kind == nameof(MediumKind.File) ? null : ShelfMedium.SimulatedSays,
+            image?.Sha256
         );
 }
 

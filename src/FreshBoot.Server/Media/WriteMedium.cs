@@ -3,6 +3,7 @@ using FreshBoot.Core.Catalogue;
 using FreshBoot.Core.Dossiers;
 using FreshBoot.Core.Images;
 using FreshBoot.Core.Media;
+using FreshBoot.Core.Preparation;
 using FreshBoot.Data;
 using FreshBoot.Data.Dossiers;
 using FreshBoot.Data.Images;
@@ -29,6 +30,64 @@ internal sealed class WriteMedium(
     DataFolder folder
 )
 {
+    /// <summary>
+    /// Looks what is on a medium whose record is a back-up's: reads it back and compares it with the image that the record names, in every
+    /// way in which that image could have been written.
+    /// </summary>
+    public async Task<JobSheet> LookAsync(int id, string by, CancellationToken stop)
+    {
+        by = Given.Text(by, "by", 60);
+        var medium = await media.GetAsync(id, stop);
+        if (medium.State != "unknown")
+            throw new RefusedException(
+                RefusalKind.Conflict,
+                "What is on it is known.",
+                "id",
+                "A medium whose state is unknown."
+            );
+        if (medium.ImageId is not { } imageId)
+            throw new RefusedException(
+                RefusalKind.Conflict,
+                "The record names no image to compare it with.",
+                "id",
+                "Write an image onto it."
+            );
+        var image = await images.GetWholeAsync(imageId, stop);
+        return await jobs.BeginAsync(
+            new JobWish(JobKind.Write, $"Look what is on {medium.Label}", by, null, imageId, id),
+            async (working, running) =>
+            {
+                string[][] ways = [["uefi64"], ["bios"], ["bios", "uefi64"], ["uefi32"]];
+                using IBlockDevice? device = File.Exists(media.PathOf(id))
+                    ? medium.Kind == nameof(MediumKind.File)
+                        ? new FileMedium(media.PathOf(id), new FileInfo(media.PathOf(id)).Length)
+                        : Plug(medium, media)
+                    : null;
+                if (device is null)
+                    throw new IOException("The simulated medium is not on this computer. Write it again.");
+                var seen = shelf.Look(image);
+                foreach (var way in ways)
+                {
+                    running.ThrowIfCancellationRequested();
+                    var plan = Plan(seen, medium, image, new SortedSet<string>(way, StringComparer.Ordinal), null, new PlanIn(imageId));
+                    if (plan.Method == CopyMethod.None || !plan.Fits)
+                        continue;
+                    await using var file = shelf.Open(image);
+                    if (
+                        MediumWriter.Verify(file, seen, plan, device, p => working.Progress(p, "It is read."), running)
+                        is null
+                    )
+                    {
+                        await media.SetAsync(id, "ready", $"{image.Name}: looked at after the restore, read and equal.", imageId, verified: true);
+                        return ($"{medium.Label} holds {image.Name}: read and equal.", new JobResult(ImageId: imageId));
+                    }
+                }
+                throw new IOException($"What is on it is not {image.Name} as this shop writes it. Write it again.");
+            },
+            stop: CancellationToken.None
+        );
+    }
+
     private sealed record Planned(WritePlan Plan, StoredImage Image, MediumRow Medium, InspectedImage Seen);
 
     /// <summary>How it would be written, why so, and how long it takes; nothing is written.</summary>
@@ -109,9 +168,17 @@ internal sealed class WriteMedium(
             if (isFile)
                 File.Delete(part);
         }
-        await media.SetAsync(medium.Id, "ready", $"{image.Name}, read back and found right.", image.Id, verified: true);
+        await media.SetAsync(
+            medium.Id,
+            "ready",
+            $"{image.Name}: {(isFile ? "made" : "written")}, read back and equal.",
+            image.Id,
+            verified: true
+        );
         return (
-            $"{medium.Label} is ready: written, read back and found right.",
+            isFile
+                ? $"{medium.Label} is made: read back and equal. Download it, and copy it onto a stick."
+                : $"{medium.Label} is written, read back and equal. {ShelfMedium.SimulatedSays}",
             new JobResult(ImageId: image.Id, Seconds: Math.Round((DateTime.UtcNow - begun).TotalSeconds, 1))
         );
     }
@@ -155,10 +222,22 @@ internal sealed class WriteMedium(
             if (starts.BiosStick.Can)
                 firmware.Add("bios");
         }
+        return new Planned(Plan(seen, medium, image, firmware, reads, wish), image, medium, seen);
+    }
+
+    private WritePlan Plan(
+        InspectedImage seen,
+        MediumRow medium,
+        StoredImage image,
+        SortedSet<string> firmware,
+        string? reads,
+        PlanIn wish
+    )
+    {
         var rule = image.System is null
             ? LargeFiles.Whole
             : shop.Catalogue.System(image.System)?.Installer?.LargeFiles ?? LargeFiles.Whole;
-        var plan = WritePlan.Make(
+        return WritePlan.Make(
             seen,
             new MediumFacts(
                 Enum.Parse<MediumKind>(medium.Kind),
@@ -176,7 +255,6 @@ internal sealed class WriteMedium(
                 Math.Max(1, wish.Tags?.Count ?? 1)
             )
         );
-        return new Planned(plan, image, medium, seen);
     }
 
     /// <summary>A simulated stick, with what is wrong with it.</summary>

@@ -1,4 +1,4 @@
-using System.Text;
+using System.Security.Cryptography;
 using FreshBoot.Core.Orders;
 using FreshBoot.Data.Orders;
 using FreshBoot.Server.Dossiers;
@@ -46,7 +46,6 @@ internal sealed record FitsOrder(string Tag, string? Maker, string? Model, int? 
 
 internal static class OrderEndpoints
 {
-    private const int LongestId = 40;
     private const int MostFitting = 12;
 
     public static void MapOrders(this IEndpointRouteBuilder app)
@@ -76,7 +75,7 @@ internal static class OrderEndpoints
                 {
                     Given.Text(order.By, "by", 60);
                     var checkedOrder = order.Order.Checked();
-                    var stored = await orders.AddAsync(checkedOrder with { Id = IdOf(checkedOrder.Name) }, stop);
+                    var stored = await orders.AddAsync(checkedOrder with { Id = NewId() }, stop);
                     return TypedResults.Created($"/api/orders/{stored.Order.Id}", stored);
                 }
             )
@@ -97,18 +96,6 @@ internal static class OrderEndpoints
             .ProducesProblem(StatusCodes.Status409Conflict);
     }
 
-    /// <summary>"Seed Library" becomes <c>seed-library</c>.</summary>
-    private static string IdOf(string name)
-    {
-        var id = new StringBuilder();
-        foreach (var letter in name.ToLowerInvariant())
-            if (char.IsAsciiLetterOrDigit(letter))
-                id.Append(letter);
-            else if (id.Length > 0 && id[^1] != '-')
-                id.Append('-');
-        var clean = id.ToString().Trim('-');
-        return clean.Length == 0
-            ? $"order-{Guid.CreateVersion7():N}"[..LongestId]
-            : clean[..Math.Min(LongestId, clean.Length)];
-    }
+    /// <summary>An id says nothing: names are written in any script, and change.</summary>
+    private static string NewId() => $"order-{Convert.ToHexStringLower(RandomNumberGenerator.GetBytes(6))}";
 }

@@ -124,7 +124,9 @@ internal sealed class MachineWork(
                             m.UsbGeneration,
                             m.WriteBytesPerSecond,
                             m.ReadBytesPerSecond
-                        )
+                        ),
+                        // Real ones are not written by this version.
+                        Simulated: true
                     )),
             ],
             [

@@ -207,7 +207,7 @@ internal sealed class FollowRun(
             run.Events,
             run.Events.Count,
             run.State,
-            run.BrokenAt is { } at ? $"broken at event {at}" : "whole",
+            run.BrokenAt is { } at ? $"broken at {EventChain.Place(at)}" : "whole",
             items,
             Proved(run, machine),
             await AcceptAsync(run, machine, stop),

@@ -72,8 +72,7 @@ internal sealed class LookAfter(
         );
 
     /// <summary>The workshop's day of a moment.</summary>
-    public DateOnly Day(DateTimeOffset at) =>
-        DateOnly.FromDateTime(TimeZoneInfo.ConvertTime(at, clock.LocalTimeZone).Date);
+    public DateOnly Day(DateTimeOffset at) => shop.Calendar.Day(at);
 
     /// <summary>Which changes want a canary, what was tried on it, and what the owners hear of it.</summary>
     public async Task<IReadOnlyList<WatchedChange>> WatchedAsync(CancellationToken stop)

@@ -71,7 +71,7 @@ public class DataTreatmentTests
     private static string[] Part(OwnerSheet sheet, string id) => [.. sheet.Parts.Single(p => p.Id == id).Items];
 
     private static OwnerSheet Paper(DataTreatment treated, string code = "en") =>
-        treated.Certificate(Shipped.Words(code), "Harbour Workshop", Today);
+        treated.Certificate(Shipped.Words(code), "Harbour Workshop", Today, new WorkshopCalendar(TimeZoneInfo.Utc));
 
     [Fact]
     public void A_method_that_was_chosen_and_read_again_is_named_with_who_and_when()

@@ -10,6 +10,24 @@ public class OwnerSheetTests
 {
     private static readonly OwnerWords English = Shipped.Words("en");
 
+    private static readonly WorkshopCalendar Calendar = new(
+        TimeZoneInfo.CreateCustomTimeZone("shop", TimeSpan.FromHours(2), "shop", "shop")
+    );
+
+    [Fact]
+    public void Work_that_ends_after_the_workshops_midnight_bears_the_workshops_day() =>
+        OwnerSheet
+            .Of(
+                Sheet() with
+                {
+                    FinishedAt = new DateTimeOffset(2026, 11, 3, 22, 30, 0, TimeSpan.Zero),
+                },
+                English,
+                "Harbour Workshop",
+                Calendar
+            )
+            .Foot.ShouldContain("4 November 2026");
+
     private static HandoverSheet Sheet(params AcceptanceLine[] lines) =>
         new(
             "MR-0404",
@@ -33,7 +51,8 @@ public class OwnerSheetTests
             lines,
             "Wen",
             new DateTimeOffset(2026, 11, 3, 9, 0, 0, TimeSpan.Zero),
-            "en"
+            "en",
+            new SealedRecord("r", 63, "0123456789abcdef0123", true)
         );
 
     private static AcceptanceLine Line(string id, string? instead = null) =>
@@ -94,7 +113,7 @@ public class OwnerSheetTests
     public void The_sheet_says_it_in_the_language_of_its_owner(string code, string title, string day, string page)
     {
         var words = Shipped.Words(code);
-        var sheet = OwnerSheet.Of(Sheet(Line("camera", "It does not work"), Line("same")), words, "Harbour Workshop");
+        var sheet = OwnerSheet.Of(Sheet(Line("camera", "It does not work"), Line("same")), words, "Harbour Workshop", Calendar);
         if (code == "de")
             sheet.Title.Replace('\u00a0', ' ').ShouldBe(title);
         var text = JsonSerializer.Serialize(sheet.Parts.SelectMany(p => p.Items), JsonSerializerOptions.Web);
@@ -208,7 +227,8 @@ public class OwnerSheetTests
                     Changed = [new Changed(Outcome.Setting, "Pay for updates to 31 Mar 2028", "", Extends: true)],
                 },
                 Shipped.Words("de"),
-                "Harbour Workshop"
+                "Harbour Workshop",
+                Calendar
             )
             .Parts;
         known

@@ -52,7 +52,7 @@ public class RunTests
             Facts.Noon.AddMinutes(events.Count),
             ""
         );
-        return [.. events, EventChain.Seal(bare, events.Count == 0 ? EventChain.Root("r") : events[^1].Hash)];
+        return [.. events, EventChain.Seal(bare, events.Count == 0 ? EventChain.Root("r", null) : events[^1].Hash)];
     }
 
     private static Refusal Refused(
@@ -138,8 +138,8 @@ public class RunTests
     public void The_chain_breaks_where_an_event_was_changed_removed_or_moved()
     {
         var events = UpTo("nothing");
-        EventChain.Broken("r", events, events.Count).ShouldBeNull();
-        EventChain.Broken("other", events, events.Count).ShouldBe(1);
+        EventChain.Broken(EventChain.Root("r", null), events, events.Count).ShouldBeNull();
+        EventChain.Broken(EventChain.Root("other", null), events, events.Count).ShouldBe(1);
         Gen.Int[0, events.Count - 1]
             .Sample(at =>
             {
@@ -153,9 +153,9 @@ public class RunTests
                         events.Count
                     )
                     .ShouldBe(at + 1);
-                EventChain.Broken("r", [.. events.Where((_, i) => i != at)], events.Count).ShouldBe(at + 1);
+                EventChain.Broken(EventChain.Root("r", null), [.. events.Where((_, i) => i != at)], events.Count).ShouldBe(at + 1);
             });
-        EventChain.Broken("r", events[..^1], events.Count).ShouldBe(events.Count);
+        EventChain.Broken(EventChain.Root("r", null), events[..^1], events.Count).ShouldBe(events.Count);
     }
 
     [Fact]
@@ -176,7 +176,7 @@ public class RunTests
                     }
                 var state = RunState.Fold(Steps, events);
                 return state.Current == events.Count(e => e.Kind == "done")
-                    && EventChain.Broken("r", events, events.Count) is null;
+                    && EventChain.Broken(EventChain.Root("r", null), events, events.Count) is null;
             });
 
     private static IReadOnlyList<Step> Sheet(string system, School school, params (string, object?)[] changes)

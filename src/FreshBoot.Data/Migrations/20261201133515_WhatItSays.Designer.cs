@@ -11,8 +11,8 @@ using Microsoft.EntityFrameworkCore.Storage.ValueConversion;
 namespace FreshBoot.Data.Migrations
 {
     [DbContext(typeof(FreshBootDb))]
-    [Migration("20261201132041_RomBoards")]
-    partial class RomBoards
+    [Migration("20261201133515_WhatItSays")]
+    partial class WhatItSays
     {
         /// <inheritdoc />
         protected override void BuildTargetModel(ModelBuilder modelBuilder)
@@ -923,6 +923,9 @@ namespace FreshBoot.Data.Migrations
                     b.Property<int>("MachineId")
                         .HasColumnType("INTEGER");
 
+                    b.Property<long>("Number")
+                        .HasColumnType("INTEGER");
+
                     b.Property<string>("Override")
                         .HasColumnType("TEXT");
 
@@ -931,6 +934,9 @@ namespace FreshBoot.Data.Migrations
 
                     b.Property<string>("Route")
                         .IsRequired()
+                        .HasColumnType("TEXT");
+
+                    b.Property<string>("Seal")
                         .HasColumnType("TEXT");
 
                     b.Property<long>("StartedAt")
@@ -943,6 +949,9 @@ namespace FreshBoot.Data.Migrations
                     b.HasKey("Id");
 
                     b.HasIndex("MachineId");
+
+                    b.HasIndex("Number")
+                        .IsUnique();
 
                     b.ToTable("runs", (string)null);
                 });
