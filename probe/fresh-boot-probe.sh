@@ -93,6 +93,22 @@ for device in /sys/block/mmcblk*; do
   printf '%s %s\n' "${device##*/}" "$(word "$device/device/type")"
 done > "$files/mmc.txt"
 keep mmc.txt "there are no cards"
+# Parallel and serial ATA have ports of one name ("ata1"): the driver of the controller tells them apart, or the speed of the link.
+for device in /sys/block/sd*; do
+  [ -e "$device/size" ] || continue
+  path=$(readlink -f "$device")
+  case $path in */ata[0-9]*/host[0-9]*/*) ;; *) continue ;; esac
+  port=${path##*/ata}
+  port=${port%%/*}
+  host=${path##*/host}
+  host=${host%%/*}
+  case $(word "/sys/class/scsi_host/host$host/proc_name") in
+    ahci* | sata_*) echo "${device##*/} sata" ;;
+    pata_*) echo "${device##*/} ata" ;;
+    *) case $(word "/sys/class/ata_link/link$port/sata_spd") in *Gbps*) echo "${device##*/} sata" ;; esac ;;
+  esac
+done > "$files/ata.txt"
+keep ata.txt "no drive hangs on an ATA port that says which it is"
 if command -v smartctl > /dev/null 2>&1; then
   for device in /sys/block/*; do
     name=${device##*/}

@@ -37,7 +37,8 @@ public sealed class FolderLock : IDisposable
             File.WriteAllText(holder, who);
             return new FolderLock(file);
         }
-        catch (IOException e) when (e is not (DirectoryNotFoundException or FileNotFoundException or PathTooLongException))
+        catch (IOException e)
+            when (e is not (DirectoryNotFoundException or FileNotFoundException or PathTooLongException))
         {
             if (File.Exists(Path.Combine(root, FileName)) && e.HResult is WouldBlock)
                 throw new FolderHeldException(

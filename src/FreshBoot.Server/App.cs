@@ -86,7 +86,9 @@ internal static class App
                 await Console.Error.WriteLineAsync(back);
             // A back-up that lies ready takes the place of the data before anything reads them.
             if (RestoreAtStart.Take(folder) is { } before)
-                Console.WriteLine($"A back-up has taken the place of the data. What was there before lies in {before}.");
+                Console.WriteLine(
+                    $"A back-up has taken the place of the data. What was there before lies in {before}."
+                );
             try
             {
                 return await RunAsync(args, settings, home, folder, held);
@@ -113,7 +115,11 @@ internal static class App
     {
         var builder = WebApplication.CreateBuilder(args);
         var demo = settings.GetValue<bool>("demo");
-        if (demo && !DemoClock.IsMarked(folder.Root) && (!File.Exists(folder.Database) || settings.GetValue<bool>("cloned")))
+        if (
+            demo
+            && !DemoClock.IsMarked(folder.Root)
+            && (!File.Exists(folder.Database) || settings.GetValue<bool>("cloned"))
+        )
             DemoClock.Mark(folder.Root);
         var clock = DemoClock.Of(folder.Root, settings.GetValue<bool>("freeze"));
 

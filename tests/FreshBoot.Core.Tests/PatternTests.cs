@@ -12,7 +12,9 @@ public partial class PatternTests
     [
         .. new[] { "src", "tests", "benchmarks" }
             .SelectMany(f => Directory.GetFiles(Path.Combine(Shipped.Home, f), "*.cs", SearchOption.AllDirectories))
-            .Where(f => !f.Contains("/obj/") && !f.Contains("/bin/") && !f.EndsWith("PatternTests.cs", StringComparison.Ordinal))
+            .Where(f =>
+                !f.Contains("/obj/") && !f.Contains("/bin/") && !f.EndsWith("PatternTests.cs", StringComparison.Ordinal)
+            )
             .Select(f => (f, File.ReadAllText(f))),
     ];
 

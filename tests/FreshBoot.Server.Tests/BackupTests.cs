@@ -409,7 +409,9 @@ public sealed class BackupTests : IDisposable
             [
                 .. Directory
                     .GetFileSystemEntries(folder, "*", SearchOption.AllDirectories)
-                    .Where(f => !f.EndsWith("-wal", StringComparison.Ordinal) && !f.EndsWith("-shm", StringComparison.Ordinal))
+                    .Where(f =>
+                        !f.EndsWith("-wal", StringComparison.Ordinal) && !f.EndsWith("-shm", StringComparison.Ordinal)
+                    )
                     .Order(StringComparer.Ordinal),
             ];
     }

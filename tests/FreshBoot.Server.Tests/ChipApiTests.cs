@@ -136,6 +136,44 @@ public sealed class ChipApiTests(DemoWorkshop demo) : IClassFixture<DemoWorkshop
                 .GetString(),
             StringComparison.Ordinal
         );
+        // As large, whole, and for another board: it is refused, and the chip stays as it is.
+        var dipper = await RomAsync("Full UEFI 1.4 for DIPPER");
+        Assert.Contains(
+            "is for DIPPER",
+            (await SayAsync(id, "image", new { by = "Pim", romId = dipper }, HttpStatusCode.UnprocessableEntity))
+                .GetProperty("detail")
+                .GetString(),
+            StringComparison.Ordinal
+        );
+        // The emulator's own firmware names no board: only a named person takes it, with a reason, and it stays not proved.
+        var foreign = await ForeignAsync();
+        await Refused("image", new { by = "Pim", romId = foreign }, "nobody knows for which it is");
+        await Refused(
+            "image",
+            new
+            {
+                by = "no name picked",
+                romId = foreign,
+                reason = "why not",
+            },
+            "nobody knows for which it is"
+        );
+        var taken = await SayAsync(
+            id,
+            "image",
+            new
+            {
+                by = "Pim",
+                romId = foreign,
+                reason = "tried on a board of the same print",
+            }
+        );
+        Assert.Contains(
+            "Not proved that it is for WAGTAIL",
+            taken.GetProperty("log")[0].GetProperty("says").GetString(),
+            StringComparison.Ordinal
+        );
+        Assert.Equal(before, OnChip("MR-0411"));
         await SayAsync(id, "image", new { by = "Pim", romId = image });
         await Refused("write", write, "ains is on");
         await SayAsync(id, "confirm", new { by = "Pim", what = "mains" });
@@ -170,6 +208,89 @@ public sealed class ChipApiTests(DemoWorkshop demo) : IClassFixture<DemoWorkshop
         await SayAsync(id, "confirm", new { by = "Pim", what = "mains" });
         Assert.Equal("done", (await DoAsync(id, "restore", write)).State);
         Assert.Equal(before, OnChip("MR-0411"));
+    }
+
+    /// <summary>The emulator's own firmware, as large as the chip.</summary>
+    private async Task<int> ForeignAsync()
+    {
+        var bytes = new byte[Size];
+        bytes.AsSpan().Fill(0xff);
+        var ovmf = await File.ReadAllBytesAsync("/usr/share/ovmf/OVMF.fd");
+        ovmf.CopyTo(bytes, Size - ovmf.Length);
+        var answer = await _client.PostAsync(
+            "/api/roms",
+            new MultipartFormDataContent
+            {
+                { new StringContent("the emulator's own"), "name" },
+                { new StringContent("Pim"), "by" },
+                { new ByteArrayContent(bytes), "file", "ovmf.fd" },
+            }
+        );
+        Assert.Equal(HttpStatusCode.Created, answer.StatusCode);
+        return (await answer.JsonAsync()).GetProperty("id").GetInt32();
+    }
+
+    [Fact]
+    public async Task After_a_restore_a_chip_is_looked_at_before_anything_is_done_and_its_backup_is_never_replaced()
+    {
+        await _client.PostAsJsonAsync("/api/chips", new { tag = "MR-0412", by = "Pim" });
+        var id = (await ChipAsync("MR-0412")).GetProperty("id").GetInt32();
+        var chips = demo.Workshop.Services.GetRequiredService<ChipStore>();
+        var path = chips.PathOf("MR-0412");
+        var maker = OnChip("MR-0412");
+
+        // The records are of a day on which there was no backup yet; meanwhile the chip was replaced.
+        var replaced = SimulatedRom.Make(Size, "WAGTAIL full", "1.4 of 2026-09", "");
+        maker.AsSpan(0, 0x1_0000).CopyTo(replaced);
+        await File.WriteAllBytesAsync(path, replaced);
+        await chips.DoubtAsync(DateTimeOffset.UnixEpoch, "2026-12-01");
+        Assert.StartsWith(
+            "Unknown: look again",
+            (await ChipAsync("MR-0412")).GetProperty("says").GetString(),
+            StringComparison.Ordinal
+        );
+        Assert.False((await ChipAsync("MR-0412")).GetProperty("starts").GetBoolean());
+        await SayAsync(id, "read", new { by = "Pim" }, HttpStatusCode.Conflict);
+        await SayAsync(
+            id,
+            "confirm",
+            new
+            {
+                by = "Pim",
+                what = "maker",
+                reason = "I say so",
+            },
+            HttpStatusCode.Conflict
+        );
+        Assert.Contains("it was replaced", (await DoAsync(id, "look")).Says, StringComparison.Ordinal);
+        Assert.Equal("replaced", (await ChipAsync("MR-0412")).GetProperty("state").GetProperty("content").GetString());
+
+        // Something that nobody knows stays unknown until a named person takes it on.
+        maker[^0x2000] ^= 1;
+        await File.WriteAllBytesAsync(path, maker);
+        await chips.DoubtAsync(DateTimeOffset.UnixEpoch, "2026-12-01");
+        Assert.Contains("no backup to compare", (await DoAsync(id, "look")).Says, StringComparison.Ordinal);
+        await SayAsync(id, "confirm", new { by = "Pim", what = "maker" }, HttpStatusCode.BadRequest);
+        await SayAsync(
+            id,
+            "confirm",
+            new
+            {
+                by = "Pim",
+                what = "maker",
+                reason = "it came in yesterday",
+            }
+        );
+        await DoAsync(id, "read");
+        await DoAsync(id, "read");
+        Assert.Equal("done", (await DoAsync(id, "backup", new { by = "Pim", medium = "Stick 3" })).State);
+
+        // With a backup a look compares with it, and no later read takes its place.
+        await chips.DoubtAsync(DateTimeOffset.UnixEpoch, "2026-12-01");
+        Assert.Contains("equal to the backup", (await DoAsync(id, "look")).Says, StringComparison.Ordinal);
+        await DoAsync(id, "read");
+        await DoAsync(id, "read");
+        await SayAsync(id, "backup", new { by = "Pim", medium = "Stick 4" }, HttpStatusCode.Conflict);
     }
 
     [Fact]

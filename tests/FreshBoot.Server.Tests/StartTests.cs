@@ -5,6 +5,7 @@ using System.Net.Http.Json;
 using System.Text.Json;
 using FreshBoot.Core.Catalogue;
 using FreshBoot.Core.Dossiers;
+using FreshBoot.Core.Images;
 using FreshBoot.Core.Media;
 using FreshBoot.Core.Patching;
 using FreshBoot.Core.Rehearsal;
@@ -54,10 +55,23 @@ public sealed class StartTests : IDisposable
                     before = ImageInspector.Look(file);
                     ImageRewriter.Obstacle(before).ShouldBeNull(path);
                     var outcome = Patcher.Run(AddNote, PatchFiles.On(file, before.Main!));
-                    await ImageRewriter.WriteAsync(path, target, _folder, outcome.Files, stop);
+                    await ImageRewriter.WriteAsync(
+                        path,
+                        target,
+                        _folder,
+                        outcome.Files,
+                        before.Inspection.Marks.Joliet,
+                        stop
+                    );
                     await using var made = File.OpenRead(target);
                     after = ImageInspector.Look(made);
-                    PatchedStick.Prove(before, after, made, outcome.Files, "rewrite");
+                    PatchedStick.Prove(
+                        before,
+                        after,
+                        made,
+                        outcome.Files,
+                        ImageLosses.Ahead(before.Inspection, "rewrite")
+                    );
                 }
                 before.Inspection.Starts.LostIn(after.Inspection.Starts).ShouldBeEmpty(path);
                 before.Inspection.Starts.BiosDisc.Can.ShouldBeTrue(path);

@@ -64,6 +64,25 @@ public enum SystemClass
     SingleBoard,
 }
 
+/// <summary>Who encrypts the drive of a system.</summary>
+[JsonConverter(typeof(CamelCaseNames<EncryptionBy>))]
+public enum EncryptionBy
+{
+    /// <summary>Whoever divides the drive: it starts from LUKS2 volumes.</summary>
+    Luks,
+
+    /// <summary>The system itself, after it is installed.</summary>
+    Own,
+
+    /// <summary>Nobody: it starts from no encrypted volume.</summary>
+    None,
+}
+
+/// <summary>How the drive of a system is encrypted.</summary>
+/// <param name="By">By whom.</param>
+/// <param name="Where">Where that is switched on; null where there is nothing to say.</param>
+public sealed record DriveEncryption(EncryptionBy By, string? Where);
+
 /// <summary>A release of a system.</summary>
 /// <param name="Id">Its id, such as <c>wickerwork-26</c>.</param>
 /// <param name="Name">Its name.</param>
@@ -139,6 +158,9 @@ public sealed record SystemEntry(
 
     /// <summary>What set-up and use ask of a maker's account.</summary>
     public Asked Account { get; init; }
+
+    /// <summary>How its drive is encrypted where somebody wishes that; null where nobody wrote it down.</summary>
+    public DriveEncryption? Encryption { get; init; }
 
     /// <summary>What set-up asks of a network.</summary>
     public Asked Network { get; init; }

@@ -38,6 +38,9 @@ internal static class SystemReader
             InPlaceGate = InPlaceGate(node, requirements),
             Account = node.EnumOr("account", Asked.Offered),
             Network = node.EnumOr("network", Asked.Offered),
+            Encryption = node.Maybe("encryption") is { } encryption
+                ? new DriveEncryption(encryption.Enum<EncryptionBy>("by"), encryption.TextOrNull("where"))
+                : null,
             Unattended = node.Flag("unattended"),
             Features = node.Texts("features"),
             UpdatesSurePercent = node.NumberOrNull("updatesSurePercent") ?? 100,

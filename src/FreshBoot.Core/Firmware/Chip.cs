@@ -202,7 +202,13 @@ public sealed record ChipState(
                 Programmer = false,
             },
             ChipDeed.LookedMaker => this with { Content = ChipContent.Maker, Dead = false, Holds = e.Sha256 },
-            ChipDeed.LookedReplaced => this with { Content = ChipContent.Replaced, Dead = false, Holds = e.Sha256, WrittenRom = e.RomId },
+            ChipDeed.LookedReplaced => this with
+            {
+                Content = ChipContent.Replaced,
+                Dead = false,
+                Holds = e.Sha256,
+                WrittenRom = e.RomId,
+            },
             ChipDeed.LookedStrange => this with { Content = ChipContent.Unknown, Looked = e.Sha256 },
             _ => this,
         };
@@ -312,7 +318,10 @@ public static class ChipRules
                 throw Refuse("What it holds is known.", "Verify it.");
             return;
         }
-        if (state.Content == ChipContent.Unknown && deed is not (ChipDeed.Mains or ChipDeed.Programmer or ChipDeed.Restored))
+        if (
+            state.Content == ChipContent.Unknown
+            && deed is not (ChipDeed.Mains or ChipDeed.Programmer or ChipDeed.Restored)
+        )
             throw Refuse("Nobody knows what it holds: the records come from a back-up.", "Look at it first.");
         if (deed is ChipDeed.Read && state.Content != ChipContent.Maker)
             throw Refuse(

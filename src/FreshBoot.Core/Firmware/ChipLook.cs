@@ -4,7 +4,8 @@ namespace FreshBoot.Core.Firmware;
 /// <param name="Id">The image.</param>
 /// <param name="Name">Its name.</param>
 /// <param name="Bytes">Its bytes.</param>
-public sealed record ShelfRom(int Id, string Name, ReadOnlyMemory<byte> Bytes);
+/// <param name="BackupOf">The machine whose chip it was read from, as its maker left it; null for one that was brought to be written.</param>
+public sealed record ShelfRom(int Id, string Name, ReadOnlyMemory<byte> Bytes, string? BackupOf);
 
 /// <summary>What a chip holds that nobody is sure of, told by comparing what was read with everything that is known.</summary>
 /// <param name="Deed">What the look is recorded as.</param>
@@ -27,14 +28,24 @@ public sealed record ChipLook(ChipDeed Deed, string Says, int? Rom)
     )
     {
         if (state.BackupSha256 == sha256)
-            return new ChipLook(ChipDeed.LookedMaker, "Read, and equal to the backup of what its maker left on it.", null);
+            return new ChipLook(
+                ChipDeed.LookedMaker,
+                "Read, and equal to the backup of what its maker left on it.",
+                null
+            );
         foreach (var rom in shelf)
             if (IsBut(read, rom.Bytes.Span, stays))
-                return new ChipLook(
-                    ChipDeed.LookedReplaced,
-                    $"Read, and equal to {rom.Name} but for what stays with the machine: it was replaced.",
-                    rom.Id
-                );
+                return rom.BackupOf is { } other
+                    ? new ChipLook(
+                        ChipDeed.LookedMaker,
+                        $"Read, and equal to what its maker left on the chip of {other} but for what stays with the machine.",
+                        null
+                    )
+                    : new ChipLook(
+                        ChipDeed.LookedReplaced,
+                        $"Read, and equal to {rom.Name} but for what stays with the machine: it was replaced.",
+                        rom.Id
+                    );
         return new ChipLook(
             ChipDeed.LookedStrange,
             state.BackupSha256 is null
@@ -55,7 +66,10 @@ public sealed record ChipLook(ChipDeed Deed, string Says, int? Rom)
         var at = 0;
         foreach (var (offset, length) in stays.OrderBy(s => s.Offset))
         {
-            if (offset > read.Length || !read[at..(int)Math.Max(at, offset)].SequenceEqual(image[at..(int)Math.Max(at, offset)]))
+            if (
+                offset > read.Length
+                || !read[at..(int)Math.Max(at, offset)].SequenceEqual(image[at..(int)Math.Max(at, offset)])
+            )
                 return false;
             at = (int)Math.Clamp(offset + length, at, read.Length);
         }

@@ -134,11 +134,7 @@ public sealed record DataTreatment(
     public OwnerSheet Certificate(OwnerWords words, string shop, DateOnly today, WorkshopCalendar calendar)
     {
         string Say(string id, Attested? said) =>
-            words.Say(
-                id,
-                ("by", said?.By ?? ""),
-                ("date", said is null ? "" : words.Day(calendar.Day(said.On)))
-            );
+            words.Say(id, ("by", said?.By ?? ""), ("date", said is null ? "" : words.Day(calendar.Day(said.On))));
         string Fact(string group, Attested? said, string none) =>
             said is not null && $"{group}.{said.What}" is var id && words.Has(id) ? Say(id, said) : words.Say(none);
         OwnerPart Part(string id, params IEnumerable<string> items) => new(id, words.Say(id), [.. items]);

@@ -138,11 +138,7 @@ public sealed record OwnerSheet(
                 ),
             ],
             [.. parts.Where(p => p.Items.Count > 0)],
-            words.Say(
-                "foot",
-                ("by", sheet.By),
-                ("date", words.Day(calendar.Day(sheet.FinishedAt)))
-            )
+            words.Say("foot", ("by", sheet.By), ("date", words.Day(calendar.Day(sheet.FinishedAt))))
         );
     }
 

@@ -1,4 +1,5 @@
 using System.Text.Json.Serialization;
+using FreshBoot.Core.Catalogue;
 
 namespace FreshBoot.Core.Layouts;
 
@@ -48,6 +49,23 @@ public enum PartitionUse
     Extended,
 }
 
+/// <summary>What is made in a partition.</summary>
+[JsonConverter(typeof(CamelCaseNames<FileSystemKind>))]
+public enum FileSystemKind
+{
+    /// <summary>Nothing.</summary>
+    None,
+
+    /// <summary>FAT32, which firmware reads.</summary>
+    Fat32,
+
+    /// <summary>ext4.</summary>
+    Ext4,
+
+    /// <summary>Swap.</summary>
+    Swap,
+}
+
 /// <summary>A partition of a layout.</summary>
 /// <param name="Number">Its number in the table; logical partitions of an MBR count from 5.</param>
 /// <param name="Use">What it is for.</param>
@@ -64,6 +82,12 @@ public sealed record LayoutPartition(
     string Why = ""
 )
 {
+    /// <summary>What is made in it: the one value from which type, script, mount table and words come.</summary>
+    public FileSystemKind FileSystem { get; init; } = PartitionForms.Of(Use, board: false).FileSystem;
+
+    /// <summary>Whether that lies within a LUKS2 volume.</summary>
+    public bool Encrypted { get; init; }
+
     /// <summary>The first sector behind it.</summary>
     [JsonIgnore]
     public long EndLba => StartLba + SizeLba;
@@ -161,6 +185,9 @@ public sealed record LayoutAsk(
     PartitionScheme? Scheme = null
 )
 {
+    /// <summary>How the system's drive is encrypted; null where nobody wrote it down.</summary>
+    public DriveEncryption? Encryption { get; init; }
+
     /// <summary>Sizes of the trade.</summary>
     public LayoutSizes Sizes { get; init; } = new();
 }
@@ -169,14 +196,21 @@ public sealed record LayoutAsk(
 /// <param name="what">One sentence.</param>
 /// <param name="one">A wish, by its name in the request.</param>
 /// <param name="other">What it collides with.</param>
-/// <param name="shortBytes">How many bytes are missing.</param>
+/// <param name="shortBytes">How many bytes are missing; null where more of it alone does not help.</param>
 /// <param name="wanted">What would do.</param>
-public sealed class LayoutCollisionException(string what, string one, string other, long shortBytes, string wanted)
+public sealed class LayoutCollisionException(string what, string one, string other, long? shortBytes, string wanted)
     : RefusedException(RefusalKind.Impossible, what, $"{one}, {other}", wanted)
 {
     /// <summary>The two that collide.</summary>
     public IReadOnlyList<string> Collides { get; } = [one, other];
 
-    /// <summary>How many bytes are missing.</summary>
-    public long ShortBytes { get; } = shortBytes;
+    /// <summary>
+    /// How many bytes are missing: so many more of the drive, or of the reach where that is named, make it fit. Null where more of it
+    /// alone does not help, as where half of whatever drive stays as it is.
+    /// </summary>
+    public long? ShortBytes { get; } = shortBytes;
+
+    /// <summary>The same with another number of missing bytes.</summary>
+    internal LayoutCollisionException Short(long? bytes) =>
+        new(Refusal.What, Collides[0], Collides[1], bytes, Refusal.Wanted);
 }

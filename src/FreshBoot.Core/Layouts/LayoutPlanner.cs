@@ -1,3 +1,5 @@
+using FreshBoot.Core.Catalogue;
+
 namespace FreshBoot.Core.Layouts;
 
 /// <summary>
@@ -21,6 +23,66 @@ public static class LayoutPlanner
     /// <exception cref="RefusedException">The drive is too small or odd for any layout, or a size that is needed is unknown.</exception>
     public static Layout Plan(LayoutAsk ask)
     {
+        try
+        {
+            return Make(ask);
+        }
+        catch (LayoutCollisionException e)
+        {
+            throw e.Short(Missing(ask, e));
+        }
+    }
+
+    /// <summary>
+    /// How many bytes more of what is short make it fit. More of it may make other parts larger too (swap, half of the drive that stays,
+    /// the EFI system partition of a larger drive), so that the sum that was missing is not enough: it is tried.
+    /// </summary>
+    private static long? Missing(LayoutAsk ask, LayoutCollisionException e)
+    {
+        var byReach = e.Collides.Contains("reach");
+        bool Fits(long mib)
+        {
+            try
+            {
+                Make(
+                    byReach
+                        ? ask with
+                        {
+                            Reach = ask.Reach with { Bytes = ask.Reach.Bytes + (mib * MiB) },
+                        }
+                        : ask with
+                        {
+                            DriveBytes = ask.DriveBytes + (mib * MiB),
+                        }
+                );
+                return true;
+            }
+            catch (RefusedException)
+            {
+                return false;
+            }
+        }
+        const long most = 1L << 34;
+        var (less, enough) = (0L, Math.Max(1, Up(e.ShortBytes ?? MiB)));
+        while (!Fits(enough))
+        {
+            if (enough > most)
+                return null;
+            (less, enough) = (enough, enough * 2);
+        }
+        while (enough - less > 1)
+        {
+            var middle = less + ((enough - less) / 2);
+            if (Fits(middle))
+                enough = middle;
+            else
+                less = middle;
+        }
+        return enough * MiB;
+    }
+
+    private static Layout Make(LayoutAsk ask)
+    {
         if (ask.SectorBytes is not (512 or 4096))
             throw new RefusedException(
                 RefusalKind.Invalid,
@@ -28,6 +90,7 @@ public static class LayoutPlanner
                 "drive.sectorBytes",
                 "512 or 4096."
             );
+        CheckEncryption(ask);
         var sectors = ask.DriveBytes / ask.SectorBytes;
         var legacy = ask.Firmware is not ("uefi32" or "uefi64" or "locked" or "board");
         var notes = new List<LayoutNote>();
@@ -36,7 +99,7 @@ public static class LayoutPlanner
         // A reach that is not whole mebibytes is rounded down: a file that ends a sector too far does not start.
         var reach = legacy ? Math.Min(last, ask.Reach.Bytes / MiB) : last;
         var pieces = Pieces(ask, scheme, legacy, first, last, reach, notes);
-        var partitions = Place(pieces, scheme, ask.SectorBytes, first);
+        var partitions = Place(pieces, scheme, ask, first);
         if (ask.SectorBytes == 4096 && legacy)
             notes.Add(
                 new(
@@ -61,6 +124,26 @@ public static class LayoutPlanner
                 )
             );
         return new Layout(scheme, schemeWhy, ask.SectorBytes, sectors, partitions, ask.Reach, notes);
+    }
+
+    /// <summary>Only what a system starts from is made encrypted here; of the rest it is said who does it, and where.</summary>
+    private static void CheckEncryption(LayoutAsk ask)
+    {
+        if (!ask.Wishes.Encrypt || ask.Encryption?.By == EncryptionBy.Luks)
+            return;
+        var (what, wanted) = ask.Encryption switch
+        {
+            null => (
+                $"Nobody wrote down whether {ask.System} starts from an encrypted volume.",
+                "The system's entry in the catalogue, or a layout without encryption."
+            ),
+            { By: EncryptionBy.Own } own => (
+                $"{ask.System} brings its own encryption: no volume is made for it.",
+                $"A layout without encryption; it is switched on {own.Where ?? "in the system itself"}."
+            ),
+            _ => ($"{ask.System} starts from no encrypted volume.", "A layout without encryption, or another system."),
+        };
+        throw new RefusedException(RefusalKind.Impossible, what, "wishes.encrypt", wanted);
     }
 
     private static (PartitionScheme, string) SchemeOf(LayoutAsk ask, long sectors, List<LayoutNote> notes)
@@ -173,7 +256,8 @@ public static class LayoutPlanner
                     PartitionUse.Boot,
                     most,
                     far ? $"Kernels and loader, whole within what the firmware reads: {Size(reach)} ({ask.Reach.From})."
-                        : board ? "What the board's first stage reads, in FAT."
+                        : board
+                            ? $"What the board's first stage reads, in {PartitionForms.Of(PartitionUse.Boot, board).InWords}."
                         : "Kernels and loader, which are read before the passphrase is typed."
                 )
             );
@@ -373,9 +457,9 @@ public static class LayoutPlanner
     private static LayoutCollisionException Collides(string what, string one, string other, long mib, string wanted) =>
         new(what, one, other, mib * MiB, wanted);
 
-    private static List<LayoutPartition> Place(List<Piece> pieces, PartitionScheme scheme, int sectorBytes, long first)
+    private static List<LayoutPartition> Place(List<Piece> pieces, PartitionScheme scheme, LayoutAsk ask, long first)
     {
-        var perMiB = MiB / sectorBytes;
+        var perMiB = MiB / ask.SectorBytes;
         var logicalFrom = scheme == PartitionScheme.Mbr && pieces.Count > 4 ? 3 : pieces.Count;
         var placed = new List<LayoutPartition>();
         var at = first;
@@ -399,13 +483,10 @@ public static class LayoutPlanner
             if (i >= logicalFrom)
                 at++;
             placed.Add(
-                new(
-                    i < logicalFrom ? i + 1 : i + 2,
-                    piece.Use,
-                    TypeOf(scheme, piece.Use),
-                    at * perMiB,
-                    piece.MiB * perMiB,
-                    piece.Why
+                Formed(
+                    new(i < logicalFrom ? i + 1 : i + 2, piece.Use, "", at * perMiB, piece.MiB * perMiB, piece.Why),
+                    scheme,
+                    ask
                 )
             );
             at += piece.MiB;
@@ -413,25 +494,34 @@ public static class LayoutPlanner
         return placed;
     }
 
-    /// <summary>The type of a partition: UEFI 2.10, table 5.7, and the Discoverable Partitions Specification; of an MBR its byte.</summary>
-    public static string TypeOf(PartitionScheme scheme, PartitionUse use) =>
-        scheme == PartitionScheme.Gpt
-            ? use switch
-            {
-                PartitionUse.Efi => "c12a7328-f81f-11d2-ba4b-00a0c93ec93b",
-                PartitionUse.BiosBoot => "21686148-6449-6e6f-744e-656564454649",
-                PartitionUse.Swap => "0657fd6d-a4ab-43c4-84e5-0933c84b4f4f",
-                PartitionUse.Boot => "bc13c2ff-59e6-4262-a352-b275fd6f7172",
-                PartitionUse.Home => "933ac7e1-2eb4-4f13-b844-0e14e2aef915",
-                _ => "0fc63daf-8483-4772-8e79-3d69d8477de4",
-            }
-            : use switch
-            {
-                PartitionUse.Efi => "ef",
-                PartitionUse.Swap => "82",
-                PartitionUse.Extended => "f",
-                _ => "83",
-            };
+    /// <summary>A partition with what is made in it, and the type that says so.</summary>
+    internal static LayoutPartition Formed(LayoutPartition p, PartitionScheme scheme, LayoutAsk ask)
+    {
+        var board = ask.Firmware == "board";
+        var form = PartitionForms.Of(p.Use, board);
+        var encrypted = ask.Wishes.Encrypt && form.Personal;
+        return p with
+        {
+            Type = TypeOf(scheme, p.Use, board, encrypted),
+            FileSystem = form.FileSystem,
+            Encrypted = encrypted,
+        };
+    }
+
+    /// <summary>The type of a partition as the tables write it.</summary>
+    /// <param name="scheme">The table.</param>
+    /// <param name="use">What it is for.</param>
+    /// <param name="board">Whether a small board's first stage starts the machine.</param>
+    /// <param name="encrypted">Whether it is a LUKS volume.</param>
+    public static string TypeOf(PartitionScheme scheme, PartitionUse use, bool board = false, bool encrypted = false) =>
+        PartitionForms.Of(use, board) is var form && scheme == PartitionScheme.Mbr
+            // An MBR has no type of its own for LUKS: 83, whatever lies within.
+            ? encrypted
+                ? "83"
+                : form.MbrType
+            : encrypted
+                ? PartitionForms.LuksGptType
+                : form.GptType;
 
     private static long Up(long bytes) => (bytes + MiB - 1) / MiB;
 

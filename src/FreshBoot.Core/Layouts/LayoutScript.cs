@@ -40,7 +40,20 @@ public static class LayoutScript
         var scheme = table.Label == "gpt" ? PartitionScheme.Gpt : PartitionScheme.Mbr;
         return (
             scheme,
-            [.. table.Partitions.Select(p => new LayoutPartition(p.Number, Use(scheme, p), p.Type, p.Start, p.Size))]
+            [
+                .. table.Partitions.Select(p =>
+                {
+                    var use = Use(scheme, p);
+                    var board =
+                        use == PartitionUse.Boot
+                        && LayoutPlanner.TypeOf(scheme, use, board: true) == p.Type.ToLowerInvariant();
+                    return new LayoutPartition(p.Number, use, p.Type, p.Start, p.Size)
+                    {
+                        FileSystem = PartitionForms.Of(use, board).FileSystem,
+                        Encrypted = p.Type.Equals(PartitionForms.LuksGptType, StringComparison.OrdinalIgnoreCase),
+                    };
+                }),
+            ]
         );
     }
 
@@ -83,18 +96,54 @@ public static class LayoutScript
             return text.Append(Text(layout)).Append("TABLE\nexit 1\n").ToString();
         }
         text.Append("sfdisk --wipe auto \"$drive\" << 'TABLE'\n").Append(Text(layout)).Append("TABLE\n");
+        var encrypted = layout.Partitions.Any(p => p.Encrypted);
+        if (encrypted)
+            text.Append(
+                """
+
+                # One passphrase for every volume; it is typed, never written down here. Without it all that is on them is lost.
+                stty -echo 2> /dev/null || true
+                printf 'Passphrase for the drive: ' >&2; IFS= read -r passphrase
+                printf '\nOnce more: ' >&2; IFS= read -r again; echo >&2
+                stty echo 2> /dev/null || true
+                [ -n "$passphrase" ] && [ "$passphrase" = "$again" ] || { echo 'The two differ, or nothing was typed: no volume was made.' >&2; exit 1; }
+                # volume NUMBER NAME: a LUKS2 volume on a partition, opened as /dev/mapper/NAME.
+                volume() {
+                  printf '%s' "$passphrase" | cryptsetup luksFormat --batch-mode --type luks2 --label "$2" "$(part "$1")" -
+                  printf '%s' "$passphrase" | cryptsetup open --key-file - "$(part "$1")" "$2"
+                }
+
+                """
+            );
         foreach (var p in layout.Partitions)
             if (Make(p) is { } make)
-                text.Append(CultureInfo.InvariantCulture, $"{make} \"$(part {p.Number})\"\n");
+                text.Append(
+                    p.Encrypted ? $"volume {p.Number} {Name(p.Use)}\n{make} {Device(p)}\n" : $"{make} {Device(p)}\n"
+                );
+        if (encrypted)
+        {
+            text.Append(
+                "\n# The table of encrypted volumes (crypttab) of the new system: swap too, so that sleep to disk finds it.\n"
+            );
+            foreach (var p in layout.Partitions.Where(p => p.Encrypted))
+                text.Append(
+                    CultureInfo.InvariantCulture,
+                    $"printf '{Name(p.Use)} UUID=%s none luks{(p.Use == PartitionUse.Swap ? ",swap" : "")}\\n' \"$(blkid -s UUID -o value \"$(part {p.Number})\")\"\n"
+                );
+        }
         text.Append("\n# The mount table of the new system.\n");
         foreach (var p in layout.Partitions)
             if (Mount(p) is var (at, kind, options))
                 text.Append(
-                    CultureInfo.InvariantCulture,
-                    $"printf 'UUID=%s {at} {kind} {options}\\n' \"$(blkid -s UUID -o value \"$(part {p.Number})\")\"\n"
+                    p.Encrypted
+                        ? $"printf '/dev/mapper/{Name(p.Use)} {at} {kind} {options}\\n'\n"
+                        : $"printf 'UUID=%s {at} {kind} {options}\\n' \"$(blkid -s UUID -o value {Device(p)})\"\n"
                 );
         return text.ToString();
     }
+
+    private static string Device(LayoutPartition p) =>
+        p.Encrypted ? $"\"/dev/mapper/{Name(p.Use)}\"" : $"\"$(part {p.Number})\"";
 
     private static LayoutPartition? Starts(Layout layout) =>
         layout.Partitions.FirstOrDefault(p => p.Use == PartitionUse.Boot)
@@ -117,33 +166,40 @@ public static class LayoutScript
                         or PartitionUse.Home
                         or PartitionUse.Boot
             )
-            .Where(use => LayoutPlanner.TypeOf(scheme, use) == p.Type && p.Type != "83")
+            .Where(use =>
+                p.Type != "83"
+                && (
+                    LayoutPlanner.TypeOf(scheme, use) == p.Type
+                    || LayoutPlanner.TypeOf(scheme, use, board: true) == p.Type
+                )
+            )
             .Append(PartitionUse.System)
             .First();
     }
 
     private static string? Make(LayoutPartition p) =>
-        p.Use switch
+        p.FileSystem switch
         {
-            PartitionUse.Efi => "mkfs.vfat -F 32 -n EFI",
-            PartitionUse.Boot => "mkfs.ext4 -q -L boot",
-            PartitionUse.System => "mkfs.ext4 -q -L system",
-            PartitionUse.Home => "mkfs.ext4 -q -L home",
-            PartitionUse.Data => "mkfs.ext4 -q -L data",
-            PartitionUse.Recovery => "mkfs.ext4 -q -L recovery",
-            PartitionUse.Swap => "mkswap -L swap",
+            FileSystemKind.Fat32 => $"mkfs.vfat -F 32 -n {Name(p.Use).ToUpperInvariant()}",
+            FileSystemKind.Ext4 => $"mkfs.ext4 -q -L {Name(p.Use)}",
+            FileSystemKind.Swap => $"mkswap -L {Name(p.Use)}",
             _ => null,
         };
 
-    private static (string At, string Kind, string Options)? Mount(LayoutPartition p) =>
-        p.Use switch
-        {
-            PartitionUse.Efi => ("/boot/efi", "vfat", "umask=0077 0 1"),
-            PartitionUse.Boot => ("/boot", "ext4", "defaults 0 2"),
-            PartitionUse.System => ("/", "ext4", "errors=remount-ro 0 1"),
-            PartitionUse.Home => ("/home", "ext4", "defaults 0 2"),
-            PartitionUse.Data => ("/srv", "ext4", "defaults,nofail 0 2"),
-            PartitionUse.Swap => ("none", "swap", "sw 0 0"),
-            _ => null,
-        };
+    private static (string At, string Kind, string Options)? Mount(LayoutPartition p)
+    {
+        var form = PartitionForms.Of(p.Use, board: p is { Use: PartitionUse.Boot, FileSystem: FileSystemKind.Fat32 });
+        return form.Mount is { } at && p.FileSystem != FileSystemKind.None
+            ? (
+                at,
+                p.FileSystem switch
+                {
+                    FileSystemKind.Fat32 => "vfat",
+                    FileSystemKind.Ext4 => "ext4",
+                    _ => "swap",
+                },
+                form.Options
+            )
+            : null;
+    }
 }

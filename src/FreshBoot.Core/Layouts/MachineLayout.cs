@@ -11,7 +11,9 @@ public static class MachineLayout
         facts.Word("firmware.kind") ?? (facts.Word("firmware.startedBy") == "uefi" ? "uefi64" : null);
 
     /// <summary>What people wish, from the dossier.</summary>
-    public static LayoutWishes Wishes(IFacts facts)
+    /// <param name="facts">The machine.</param>
+    /// <param name="encryption">How the system's drive is encrypted: one that does it itself gets a plain one.</param>
+    public static LayoutWishes Wishes(IFacts facts, DriveEncryption? encryption)
     {
         // Whoever divides by hand gives the person's files a place of their own, unless somebody said otherwise.
         var byHand = facts.Word("plan.disk") == "byHand";
@@ -21,7 +23,7 @@ public static class MachineLayout
             Recovery: Wished(facts, "layout.recovery", false),
             Keep: facts.Number("layout.keepBytes") is { } kept ? new Share(true, kept) : default,
             Sleep: facts.Word("layout.sleep") == "yes",
-            Encrypt: facts.Word("plan.encryption") == "on"
+            Encrypt: facts.Word("plan.encryption") == "on" && encryption?.By == EncryptionBy.Luks
         );
     }
 
@@ -42,15 +44,38 @@ public static class MachineLayout
             facts.Number("memory.installedMiB") ?? facts.Number("memory.visibleMiB"),
             (system is null ? null : SystemRoom.Of(system)) ?? SystemRoom.UsualBytes,
             system?.FullName ?? "the system",
-            Wishes(facts),
+            Wishes(facts, system?.Encryption),
             facts.Word("plan.scheme") switch
             {
                 "gpt" => PartitionScheme.Gpt,
                 "mbr" => PartitionScheme.Mbr,
                 _ => null,
             }
-        );
+        )
+        {
+            Encryption = system?.Encryption,
+        };
     }
+
+    /// <summary>What is to be known of a wished encryption that the layout does not make; null where there is nothing.</summary>
+    public static LayoutNote? OfEncryption(IFacts facts, SystemEntry? system) =>
+        facts.Word("plan.encryption") != "on" || system is null || system.Encryption?.By == EncryptionBy.Luks
+            ? null
+            : system.Encryption switch
+            {
+                { By: EncryptionBy.Own } own => new(
+                    Outcome.Caveat,
+                    $"{system.FullName} encrypts the drive itself: it is switched on {own.Where ?? "in the system"}. This layout makes no encrypted volume."
+                ),
+                { By: EncryptionBy.None } => new(
+                    Outcome.Caveat,
+                    $"Encryption is wished, and {system.FullName} starts from no encrypted volume."
+                ),
+                _ => new(
+                    Outcome.Unknown,
+                    $"Encryption is wished, and nobody wrote down how {system.FullName} does it. This layout makes no encrypted volume."
+                ),
+            };
 
     /// <summary>The layout of a machine, or why there is none.</summary>
     public static (Layout? Layout, string? WhyNot) Of(IFacts facts, SystemEntry? system)
@@ -61,7 +86,11 @@ public static class MachineLayout
             return own;
         try
         {
-            return (LayoutPlanner.Plan(ask), null);
+            var layout = LayoutPlanner.Plan(ask);
+            return (
+                OfEncryption(facts, system) is { } note ? layout with { Notes = [.. layout.Notes, note] } : layout,
+                null
+            );
         }
         catch (RefusedException e)
         {

@@ -50,7 +50,7 @@ public static class OwnLayout
                     "somebody drew it",
                     sectorBytes,
                     sectors,
-                    partitions,
+                    [.. partitions.Select(p => LayoutPlanner.Formed(p, scheme, ask))],
                     ask.Reach,
                     [.. findings.Select(f => new LayoutNote(f.Outcome, f.Text))]
                 ),

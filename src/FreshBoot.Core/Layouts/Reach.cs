@@ -72,6 +72,28 @@ public static class ReachRules
         (2002, 4),
     ];
 
+    /// <summary>Memory that came to be sold after 2002: DDR2 (JESD79-2, 2003) and what followed it.</summary>
+    private static readonly string[] YoungMemory = ["DDR2", "DDR3", "DDR4", "DDR5", "LPDDR"];
+
+    /// <summary>What of a machine shows that its firmware is younger than the last narrow barrier; null where nothing does.</summary>
+    private static string? YoungerThan2002(IFacts facts, string? bus)
+    {
+        if (bus is "sata" or "nvme" or "emmc")
+            return $"firmware that starts from {bus.ToUpperInvariant()}";
+        for (var i = 0; i < 10; i++)
+            if (facts.Word($"storage.{i}.bus") is ("sata" or "nvme" or "emmc") and var other)
+                return $"a machine with a drive on {other.ToUpperInvariant()}";
+        // 64-bit processors of this family are sold since 2003; every level of the psABI is one.
+        if (facts.Word("cpu.level")?.StartsWith("x86-64", StringComparison.Ordinal) == true)
+            return "a 64-bit processor";
+        if (
+            facts.Word("memory.type") is { } memory
+            && YoungMemory.Any(m => memory.Contains(m, StringComparison.OrdinalIgnoreCase))
+        )
+            return $"{memory} memory";
+        return facts.Word("tpm.version") is "2.0" ? "a TPM 2.0" : null;
+    }
+
     /// <summary>How far the firmware of a machine reaches.</summary>
     /// <param name="facts">The machine.</param>
     /// <param name="kind">Its firmware kind, as <c>firmware.kind</c> says it; null while unknown.</param>
@@ -107,12 +129,8 @@ public static class ReachRules
                 ReachSure.Likely
             );
         }
-        if (bus is "sata" or "nvme" or "emmc")
-            return new(
-                Barriers[^1].Bytes,
-                $"firmware that starts from {bus.ToUpperInvariant()} came after the 48 bits of ATA/ATAPI-6",
-                ReachSure.Likely
-            );
+        if (YoungerThan2002(facts, bus) is { } part)
+            return new(Barriers[^1].Bytes, $"{part} came after the 48 bits of ATA/ATAPI-6 of 2002", ReachSure.Likely);
         return new(
             Cautious.Bytes,
             $"nobody knows; {Cautious.Name} ({Cautious.Why}) is on the safe side",

@@ -38,6 +38,9 @@ public sealed class Report(DateTimeOffset takenAt)
     /// <summary>Cards and soldered chips by the kernel's name, where the probe could tell which.</summary>
     internal Dictionary<string, string> Cards { get; } = new(StringComparer.Ordinal);
 
+    /// <summary>Drives on ATA ports by the kernel's name, where the driver or the link says whether they are parallel or serial.</summary>
+    internal Dictionary<string, string> Ata { get; } = new(StringComparer.Ordinal);
+
     /// <summary>Whether a fact has been reported already.</summary>
     internal bool Has(string key) => _readings.Exists(r => r.Key == key);
 
@@ -170,6 +173,7 @@ public static partial class Sources
         Bytes("lscpu.json", b => HasRoot(b, "lscpu"), LscpuReader.Read),
         Plain("meminfo.txt", t => t.StartsWith("MemTotal:", StringComparison.Ordinal), MeminfoReader.Read),
         Plain("mmc.txt", _ => false, StorageReader.ReadCards),
+        Plain("ata.txt", _ => false, StorageReader.ReadAta),
         Bytes("lsblk.json", b => HasRoot(b, "blockdevices"), StorageReader.ReadLsblk),
         Plain("block.txt", _ => false, StorageReader.ReadSysfs) with
         {

@@ -93,10 +93,9 @@ internal static class StorageReader
                 || name.StartsWith("sr", StringComparison.Ordinal)
             )
                 continue;
-            var transport =
-                path.Contains("/usb", StringComparison.Ordinal) ? "usb"
-                : path.Contains("/ata", StringComparison.Ordinal) ? "sata"
-                : null;
+            // "/ata" is in the path of parallel ATA too: the kernel's library for both names its ports so. Which of the two it is the
+            // driver of the controller says, where the stick wrote it down.
+            var transport = path.Contains("/usb", StringComparison.Ordinal) ? "usb" : null;
             drives.Add(
                 new Drive(
                     name,
@@ -116,6 +115,14 @@ internal static class StorageReader
         foreach (var line in text.Split('\n', StringSplitOptions.TrimEntries | StringSplitOptions.RemoveEmptyEntries))
             if (line.Split(' ') is [var name, ("SD" or "MMC") and var kind])
                 report.Cards[name] = kind == "SD" ? "sd" : "emmc";
+    }
+
+    /// <summary>Reads <c>ata.txt</c>: per drive on an ATA port a line of <c>name sata</c> or <c>name ata</c>, as the kernel tells them apart.</summary>
+    public static void ReadAta(string text, Report report)
+    {
+        foreach (var line in text.Split('\n', StringSplitOptions.TrimEntries | StringSplitOptions.RemoveEmptyEntries))
+            if (line.Split(' ') is [var name, ("sata" or "ata") and var bus])
+                report.Ata[name] = bus;
     }
 
     private static void Report(List<Drive> found, string source, Report report)
@@ -201,6 +208,7 @@ internal static class StorageReader
         transport switch
         {
             "usb" => "usb",
+            _ when report.Ata.TryGetValue(name, out var ata) => ata,
             "sata" => "sata",
             "ata" => "ata",
             "nvme" => "nvme",

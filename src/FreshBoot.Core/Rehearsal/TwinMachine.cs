@@ -278,9 +278,18 @@ public sealed record TwinVerdict(string Verdict, string Why)
             "nothing",
             failed >= 0 || started >= 0
                 ? "The firmware found nothing on it that it could start."
-                : "Nothing was started within the time."
+                : "It was not ended within the time: the firmware had not said yet what it starts."
         );
     }
+
+    /// <summary>Whether the firmware itself said that there is nothing that it starts.</summary>
+    /// <param name="text">What came down the serial line.</param>
+    /// <param name="firmwareLog">What the firmware said of it.</param>
+    public static bool FoundNothing(string text, string firmwareLog) =>
+        firmwareLog.Contains("No bootable device", StringComparison.Ordinal)
+        || text.Contains("No bootable option", StringComparison.Ordinal)
+        || text.Contains("UEFI Interactive Shell", StringComparison.Ordinal)
+        || SignatureRefused(text);
 
     /// <summary>Whether UEFI refused a loader for want of a signature (UEFI 2.10, 32.5.3: a security violation or access denied).</summary>
     /// <param name="text">What came down the serial line.</param>

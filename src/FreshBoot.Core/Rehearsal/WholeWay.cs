@@ -60,14 +60,29 @@ public enum WholeWayStop
 /// <param name="DriveFirmware">What the firmware said then.</param>
 /// <param name="Unanswered">A question that nobody wrote down an answer for.</param>
 /// <param name="OutOfTime">Whether the time was over.</param>
+/// <param name="LimitMinutes">How long it might take.</param>
 public sealed record WholeWayStarts(
     string MediumText,
     string MediumFirmware,
     string? DriveText,
     string? DriveFirmware,
     string? Unanswered = null,
-    bool OutOfTime = false
-);
+    bool OutOfTime = false,
+    double LimitMinutes = 0
+)
+{
+    /// <summary>
+    /// Where the time ran out: a way that was still going on, on a computer that may have been busy, says nothing of the machine.
+    /// </summary>
+    internal string NotEnded =>
+        $"Not ended within {LimitMinutes:0.#} min; it was still going on"
+        + (
+            WholeWayFound.LastLine(DriveText is { Length: > 0 } ? DriveText : MediumText) is { Length: > 0 } line
+                ? $" at “{line}”."
+                : ": nothing had been said yet."
+        )
+        + " Give it more time.";
+}
 
 /// <summary>How far a whole way came.</summary>
 /// <param name="Reached">The highest rung that was reached; null where not even the medium was started.</param>
@@ -102,6 +117,12 @@ public sealed record WholeWayFound(
     )
     {
         var medium = TwinVerdict.Judge(starts.MediumText, starts.MediumFirmware, says);
+        if (
+            medium.Verdict == "nothing"
+            && starts.OutOfTime
+            && !TwinVerdict.FoundNothing(starts.MediumText, starts.MediumFirmware)
+        )
+            return Stops(null, Rung.Medium, WholeWayStop.TimeOver, starts.NotEnded);
         if (medium.Verdict == "nothing")
             return TwinVerdict.SignatureRefused(starts.MediumText)
                 ? Stops(
@@ -133,12 +154,13 @@ public sealed record WholeWayFound(
         }
         if (medium.Verdict == "loader")
             return talk is null
-                ? Stops(
-                    Rung.Medium,
-                    Rung.Setup,
-                    WholeWayStop.NobodyKnowsHow,
-                    "Its loader started. Nobody wrote down what this installer says or asks, so the twin is left there: look at its screen."
-                )
+                    ? Stops(
+                        Rung.Medium,
+                        Rung.Setup,
+                        WholeWayStop.NobodyKnowsHow,
+                        "Its loader started. Nobody wrote down what this installer says or asks, so the twin is left there: look at its screen."
+                    )
+                : starts.OutOfTime ? Stops(Rung.Medium, Rung.Setup, WholeWayStop.TimeOver, starts.NotEnded)
                 : Stops(
                     Rung.Medium,
                     Rung.Setup,
@@ -161,7 +183,7 @@ public sealed record WholeWayFound(
                 Rung.Disk,
                 Rung.Disk,
                 WholeWayStop.TimeOver,
-                "Installed, and the time was over before it restarted.",
+                $"Installed, and then: {starts.NotEnded}",
                 letIn: true,
                 installed: true
             );
@@ -177,6 +199,16 @@ public sealed record WholeWayFound(
                     true,
                     true
                 );
+            if (starts is { Unanswered: null, OutOfTime: true })
+                return Stops(
+                    Rung.Kernel,
+                    Rung.Devices,
+                    WholeWayStop.TimeOver,
+                    $"It started from its drive. {starts.NotEnded}",
+                    letIn: true,
+                    installed: true,
+                    fromDrive: true
+                );
             return Stops(
                 Rung.Kernel,
                 Rung.Devices,
@@ -190,6 +222,15 @@ public sealed record WholeWayFound(
             );
         }
         var second = TwinVerdict.Judge(drive, starts.DriveFirmware ?? "", null);
+        if (starts.OutOfTime && !TwinVerdict.FoundNothing(drive, starts.DriveFirmware ?? ""))
+            return Stops(
+                Rung.Setup,
+                Rung.Disk,
+                WholeWayStop.TimeOver,
+                $"Installed, and then: {starts.NotEnded}",
+                letIn: true,
+                installed: true
+            );
         // A boot sector with a table and no loader is started too, and says nothing ever.
         if (second.Verdict == "nothing" || string.IsNullOrWhiteSpace(drive))
             return Stops(
@@ -262,7 +303,9 @@ public sealed record WholeWayFound(
                 Rung.Setup,
                 Rung.Kernel,
                 starts.OutOfTime ? WholeWayStop.TimeOver : WholeWayStop.Silent,
-                "The installer let the machine in, and did not come to its end within the time.",
+                starts.OutOfTime
+                    ? starts.NotEnded
+                    : "The installer let the machine in, and ended without a word of how it went.",
                 letIn: true
             );
         var reason = line[(line.IndexOf(talk.Stops, StringComparison.Ordinal) + talk.Stops.Length)..].Trim();
@@ -335,7 +378,7 @@ public sealed record WholeWayFound(
         bool fromDrive = false
     ) => new(reached, at, stop, why, letIn, installed, fromDrive);
 
-    private static string LastLine(string text) =>
+    internal static string LastLine(string text) =>
         text.Split('\n').Select(l => l.Trim()).LastOrDefault(l => l.Length > 0) ?? "";
 
     private static string? Line(string text, string says) =>

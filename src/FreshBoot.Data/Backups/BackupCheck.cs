@@ -33,10 +33,15 @@ internal static class BackupCheck
                 return [says ?? "it cannot be checked"];
             var known = Known();
             var applied = await ListAsync(db, "SELECT MigrationId FROM __EFMigrationsHistory ORDER BY 1", stop);
-            if (applied.Except(known, StringComparer.Ordinal).Order(StringComparer.Ordinal).LastOrDefault() is { } newer)
+            if (
+                applied.Except(known, StringComparer.Ordinal).Order(StringComparer.Ordinal).LastOrDefault() is { } newer
+            )
                 return [$"it was made by a newer version ({newer})"];
             if (applied.LastOrDefault() != manifest.Version)
-                return [$"it is of version {applied.LastOrDefault() ?? "none"}, and the back-up says {manifest.Version}"];
+                return
+                [
+                    $"it is of version {applied.LastOrDefault() ?? "none"}, and the back-up says {manifest.Version}",
+                ];
             if (!known.Take(applied.Count).SequenceEqual(applied, StringComparer.Ordinal))
                 return ["its versions have a gap"];
             var (there, wanted) = (await SchemaAsync(db, stop), await ReferenceAsync(manifest.Version, stop));
@@ -110,9 +115,7 @@ internal static class BackupCheck
     {
         await using var connection = new SqliteConnection("Data Source=:memory:");
         await connection.OpenAsync(stop);
-        await using var db = new FreshBootDb(
-            new DbContextOptionsBuilder<FreshBootDb>().UseSqlite(connection).Options
-        );
+        await using var db = new FreshBootDb(new DbContextOptionsBuilder<FreshBootDb>().UseSqlite(connection).Options);
         await db.GetService<IMigrator>().MigrateAsync(version, stop);
         return await SchemaAsync(connection, stop);
     }

@@ -71,7 +71,8 @@ public sealed record BackupManifest(
             fault = manifest is null ? $"{FileName} holds nothing" : manifest.FaultOf();
             return fault is null ? manifest : null;
         }
-        catch (Exception e) when (e is IOException or UnauthorizedAccessException or JsonException or NotSupportedException)
+        catch (Exception e)
+            when (e is IOException or UnauthorizedAccessException or JsonException or NotSupportedException)
         {
             fault = e is FileNotFoundException ? $"{FileName} is missing" : $"{FileName} cannot be read: {e.Message}";
             return null;
@@ -108,5 +109,6 @@ public sealed record BackupManifest(
         !name.StartsWith(DatabaseName, StringComparison.Ordinal)
         && !name.EndsWith(".part", StringComparison.Ordinal)
         && name is not (FolderLock.FileName or FolderLock.HolderName)
-        && name is not ("files" or "jobs" or "images" or "media" or "work" or "backups" or "restore" or "before-restore");
+        && name
+            is not ("files" or "jobs" or "images" or "media" or "work" or "backups" or "restore" or "before-restore");
 }

@@ -106,9 +106,7 @@ public sealed class BackupStore(
 
     /// <summary>The one that lies ready for the next start; null where none does.</summary>
     public BackupManifest? Ready =>
-        File.Exists(RestoreAtStart.Marker(folder))
-            ? BackupManifest.Read(RestoreAtStart.Ready(folder), out _)
-            : null;
+        File.Exists(RestoreAtStart.Marker(folder)) ? BackupManifest.Read(RestoreAtStart.Ready(folder), out _) : null;
 
     /// <summary>Makes one.</summary>
     /// <param name="by">Who asks.</param>
@@ -157,11 +155,7 @@ public sealed class BackupStore(
                     images,
                     heads
                 );
-                await File.WriteAllTextAsync(
-                    Path.Combine(part, BackupManifest.FileName),
-                    manifest.Write(),
-                    stop
-                );
+                await File.WriteAllTextAsync(Path.Combine(part, BackupManifest.FileName), manifest.Write(), stop);
                 Directory.Move(part, Path.Combine(Root, id));
                 Thin();
                 return manifest;
@@ -304,7 +298,8 @@ public sealed class BackupStore(
         {
             // In the copy the job that makes it has ended: it is there, so it was made.
             await using var done = target.CreateCommand();
-            done.CommandText = "UPDATE Jobs SET State = 'done', Says = 'Made: this is it.', EndedAt = At WHERE Id = $id";
+            done.CommandText =
+                "UPDATE Jobs SET State = 'done', Says = 'Made: this is it.', EndedAt = At WHERE Id = $id";
             done.Parameters.AddWithValue("$id", id);
             await done.ExecuteNonQueryAsync(stop);
         }
@@ -326,9 +321,7 @@ public sealed class BackupStore(
             .. Kept.Select(k => Path.Combine(folder.Root, k))
                 .Where(Directory.Exists)
                 .SelectMany(k => Directory.GetFiles(k, "*", SearchOption.AllDirectories)),
-            .. Directory
-                .GetFiles(folder.Root)
-                .Where(f => BackupManifest.IsPlain(Path.GetFileName(f))),
+            .. Directory.GetFiles(folder.Root).Where(f => BackupManifest.IsPlain(Path.GetFileName(f))),
         ];
         var files = new List<BackupFile>(paths.Length);
         for (var i = 0; i < paths.Length; i++)

@@ -48,10 +48,7 @@ public static class GivenSerials
         var known = File.Exists(Path(folder)) ? File.ReadAllLines(Path(folder)) : [];
         // It stands under another name until it is whole: the plug may be pulled.
         var part = $"{Path(folder)}.part";
-        File.WriteAllLines(
-            part,
-            known.Concat(serials).Distinct(StringComparer.Ordinal).Order(StringComparer.Ordinal)
-        );
+        File.WriteAllLines(part, known.Concat(serials).Distinct(StringComparer.Ordinal).Order(StringComparer.Ordinal));
         File.Move(part, Path(folder), overwrite: true);
     }
 }

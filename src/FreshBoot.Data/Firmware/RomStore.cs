@@ -26,6 +26,9 @@ public sealed class RomRow
     /// <summary>Who named that board.</summary>
     public string? BoardBy { get; set; }
 
+    /// <summary>The machine whose chip was read for it, as its maker left it; null where it was brought to be written.</summary>
+    public string? BackupOf { get; init; }
+
     /// <summary>When it came in.</summary>
     public required DateTimeOffset At { get; init; }
 }
@@ -60,12 +63,14 @@ public sealed class RomStore(IDbContextFactory<FreshBootDb> databases, DataFolde
     /// <param name="by">Who brings it.</param>
     /// <param name="board">The board that they say it is for; null where they say none.</param>
     /// <param name="stop">Stops it.</param>
+    /// <param name="backupOf">The machine whose chip it was read from.</param>
     public async Task<RomRow> AddAsync(
         ReadOnlyMemory<byte> bytes,
         string name,
         string by,
         string? board,
-        CancellationToken stop
+        CancellationToken stop,
+        string? backupOf = null
     )
     {
         await using var db = await databases.CreateDbContextAsync(stop);
@@ -87,6 +92,7 @@ public sealed class RomStore(IDbContextFactory<FreshBootDb> databases, DataFolde
             Sha256 = sha256,
             SizeBytes = bytes.Length,
             By = by,
+            BackupOf = backupOf,
             Board = board,
             BoardBy = board is null ? null : by,
             At = clock.GetUtcNow(),

@@ -342,7 +342,8 @@ public sealed class ImageUploads(IDbContextFactory<FreshBootDb> databases, Image
             sha256 = await ImageStore.HashAsync(file, progress, stop);
         stop.ThrowIfCancellationRequested();
         await using var db = await databases.CreateDbContextAsync(stop);
-        if (await images.SameAsync(db, sha256, stop) is { } same)
+        // One that was made from another image is one of its own, whatever its bytes: taking it back leads to the one it was made from.
+        if (await images.SameAsync(db, sha256, stop) is { } same && (parent is null || same.Parent == parent))
             return ImageStore.Stored(same);
         if (parent is { } from && !await db.Images.AnyAsync(i => i.Id == from && !i.Undone, stop))
             throw new RefusedException(

@@ -338,6 +338,9 @@ namespace FreshBoot.Data.Migrations
                     b.Property<long>("At")
                         .HasColumnType("INTEGER");
 
+                    b.Property<string>("BackupOf")
+                        .HasColumnType("TEXT");
+
                     b.Property<string>("Board")
                         .HasColumnType("TEXT");
 

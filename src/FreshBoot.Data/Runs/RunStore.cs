@@ -542,7 +542,11 @@ public sealed class RunStore(IDbContextFactory<FreshBootDb> databases, PartStore
                 r.Id,
                 r.Seal,
                 r.Events,
-                Last = db.RunEvents.Where(e => e.RunId == r.Id).OrderByDescending(e => e.Seq).Select(e => e.Hash).FirstOrDefault(),
+                Last = db
+                    .RunEvents.Where(e => e.RunId == r.Id)
+                    .OrderByDescending(e => e.Seq)
+                    .Select(e => e.Hash)
+                    .FirstOrDefault(),
             })
             .ToListAsync(stop);
         return [.. runs.Select(r => new RunHead(r.Id, r.Events, r.Last ?? EventChain.Root(r.Id, r.Seal)))];

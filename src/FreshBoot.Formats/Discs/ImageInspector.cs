@@ -78,7 +78,18 @@ public sealed record Inspection(
 {
     /// <summary>SHA-256 of the file, hexadecimal; null while it is not known.</summary>
     public string? Sha256 { get; init; }
+
+    /// <summary>What tells it apart beyond its files.</summary>
+    public ImageMarks Marks { get; init; } = new(false, null, null, null, null);
 }
+
+/// <summary>Marks of an image that some installers and loaders look for, and that a writer of images may drop.</summary>
+/// <param name="Joliet">Whether the disc has names by Joliet, whichever names were read.</param>
+/// <param name="Udf">The revision of its UDF; null for none.</param>
+/// <param name="MbrSignature">The disk's number in its MBR, eight hexadecimal digits; null where it has none.</param>
+/// <param name="GptDisk">The disk's GUID in its GPT; null for none.</param>
+/// <param name="SecondGptAt">The byte at which the second GPT header really lies; null where there is none where the first one says.</param>
+public sealed record ImageMarks(bool Joliet, string? Udf, string? MbrSignature, string? GptDisk, long? SecondGptAt);
 
 /// <summary>
 /// Looks into an image: what file systems it has, what lies on them, and which firmware starts it from what. The time it takes
@@ -97,8 +108,10 @@ public static class ImageInspector
         var catalogue = Array.Empty<ElToritoEntry>() as IReadOnlyList<ElToritoEntry>;
         FileTree? iso = null;
         var udf = Udf.Read(bytes, findings);
+        var joliet = false;
         if (Iso9660.Find(bytes, findings) is { } descriptors)
         {
+            joliet = descriptors.Joliet is not null;
             iso = Iso9660.Read(bytes, descriptors, findings);
             if (descriptors.BootCatalogue is { } sector)
                 catalogue = ElTorito.Read(bytes, sector, findings);
@@ -156,7 +169,16 @@ public static class ImageInspector
             loaders,
             WaysToStart(bytes, catalogue, partitions, loaders),
             findings
-        );
+        )
+        {
+            Marks = new ImageMarks(
+                joliet,
+                udf?.FileSystem,
+                PartitionTables.DiskNumber(bytes),
+                PartitionTables.DiskGuid(bytes),
+                PartitionTables.SecondHeader(bytes)
+            ),
+        };
         return new InspectedImage(inspection, [.. trees.Select(t => (t.In, t.Tree))]);
 
         void Add(ImageBytes stretch, string place, bool disc, bool stick)
@@ -260,9 +282,13 @@ public static class ImageInspector
     {
         if (image.Read(0, 512) is not { } first)
             return new Start(false, "It is shorter than a sector.");
-        return PartitionTables.HasBootCode(first) ? new Start(true, "Boot code in the first sector.")
-            : first[510] == 0x55 && first[511] == 0xaa
-                ? new Start(false, "The first sector has the mark 55 AA but no code.")
+        return PartitionTables.HasBootCode(first)
+                ? new Start(true, "Code in the first sector that reads on from the disk.")
+            : PartitionTables.HasBootMark(first)
+                ? new Start(
+                    false,
+                    "The first sector has the mark 55 AA, and no code that reads on from the disk: it starts nothing."
+                )
             : new Start(
                 false,
                 "The first sector is no boot sector: written to a stick block by block, BIOS passes it over."

@@ -53,8 +53,8 @@ public sealed record FlashMap(long Offset, string Name, long Length, IReadOnlyLi
 /// <param name="Length">Its length in bytes.</param>
 /// <param name="Vendor">The vendor that it is for.</param>
 /// <param name="Device">The device that it is for.</param>
-/// <param name="ChecksumOk">Whether all of its bytes sum to nought.</param>
-public sealed record OptionRom(long Offset, long Length, int Vendor, int Device, bool ChecksumOk);
+/// <param name="ChecksumOk">Whether all of its bytes sum to nought; null where it is one for EFI, which carries no sum.</param>
+public sealed record OptionRom(long Offset, long Length, int Vendor, int Device, bool? ChecksumOk);
 
 /// <summary>A stretch of the image that differs from another.</summary>
 /// <param name="Offset">Where it begins.</param>
@@ -158,18 +158,15 @@ public sealed record RomImage(
         var volumes = VolumesOf(image, findings);
         var map = MapOf(image, findings);
         var entropy = EntropyOf(image);
-        var reset = ResetOf(image);
-        Emptiness(image, entropy, volumes.Count > 0 || map is not null || reset is not null, findings);
-        return new RomImage(
-            image.Length,
-            volumes,
-            map,
-            reset,
-            OptionRomsOf(image),
-            StringsOf(image, entropy),
+        var reset = ResetOf(image, volumes);
+        var options = OptionRomsOf(image);
+        Emptiness(
+            image,
             entropy,
+            volumes.Count > 0 || map is not null || reset is not null || options.Count > 0,
             findings
         );
+        return new RomImage(image.Length, volumes, map, reset, options, StringsOf(image, entropy), entropy, findings);
     }
 
     /// <summary>Where two images differ, in stretches of whole 4 KiB; what is longer than the other differs from nothing.</summary>
@@ -178,7 +175,8 @@ public sealed record RomImage(
         var differences = new List<RomDifference>();
         var longest = Math.Max(own.Length, other.Length);
         long? from = null;
-        for (long at = 0; at <= longest; at += EntropyBlock)
+        // One block beyond the last, whole or not: a stretch that reaches the end ends there.
+        for (long at = 0; at < longest + EntropyBlock; at += EntropyBlock)
         {
             var differs = at < longest && !Block(own, at).SequenceEqual(Block(other, at));
             if (differs && from is null)
@@ -378,19 +376,42 @@ public sealed record RomImage(
             : null;
     }
 
-    /// <summary>The processor begins 16 bytes before the end of the chip.</summary>
-    private static string? ResetOf(ReadOnlySpan<byte> image)
+    /// <summary>The processor begins 16 bytes before the end of the chip (Intel 64 SDM, volume 3, section 10.1.4), with a jump.</summary>
+    private static string? ResetOf(ReadOnlySpan<byte> image, IReadOnlyList<FirmwareVolume> volumes)
     {
         if (image.Length < 16)
             return null;
         var last = image[^16..];
-        return last switch
+        var jump = last switch
         {
             [0xea, ..] =>
                 $"far jump to {BinaryPrimitives.ReadUInt16LittleEndian(last[3..]):x4}:{BinaryPrimitives.ReadUInt16LittleEndian(last[1..]):x4}",
-            [0xe9, ..] or [0x90, 0x90, 0xe9, ..] or [0x0f, 0x09, 0xe9, ..] => "near jump into the block before it",
+            [0xe9, ..] => "near jump into the block before it",
+            [0xeb, ..] => "short jump into the block before it",
             _ => null,
         };
+        if (jump is not null)
+            return jump;
+        // Cache and pipeline are put in order first (NOP, WBINVD, CLI): the jump stands behind that.
+        var at = 0;
+        while (at < 10)
+            if (last[at] is 0x90 or 0xfa or 0xfc)
+                at++;
+            else if (last[at] == 0x0f && last[at + 1] is 0x09 or 0x08)
+                at += 2;
+            else
+                break;
+        if (at > 0 && last[at] is 0xe9 or 0xea or 0xeb)
+            return "jump behind instructions that put cache and flags in order";
+        // A whole file of the Platform Initialization kind: the last volume holds the vector (UEFI PI 1.8, volume 3, section 3.2.2.1).
+        return
+            volumes.Count > 0
+            && volumes[^1] is var end
+            && end.Offset + end.Length == image.Length
+            && end.Files.Count > 0
+            && last.IndexOfAnyExcept((byte)0x00, (byte)0xff) >= 0
+            ? "code of the volume that ends the image"
+            : null;
     }
 
     private static List<OptionRom> OptionRomsOf(ReadOnlySpan<byte> image)
@@ -400,12 +421,18 @@ public sealed record RomImage(
         {
             if (image[at] != 0x55 || image[at + 1] != 0xaa)
                 continue;
-            var length = image[at + 2] * 512;
             var data = BinaryPrimitives.ReadUInt16LittleEndian(image[(at + 0x18)..]);
-            if (length == 0 || at + length > image.Length || data < 0x1a || data + 24 > length)
+            if (data < 0x1a || at + data + 24 > image.Length)
                 continue;
             var pci = image[(at + data)..];
             if (!pci.StartsWith("PCIR"u8))
+                continue;
+            // Byte 2 is the length of a ROM for legacy BIOS (code type 0) alone; in one for EFI it is a part of another field, and the length
+            // stands in the data structure (PCI Firmware Specification 3.2, sections 5.1.2 and 5.1.3; UEFI 2.10, section 14.4.2).
+            var legacy = pci[0x14] == 0;
+            var stated = BinaryPrimitives.ReadUInt16LittleEndian(pci[0x10..]) * 512;
+            var length = legacy && image[at + 2] != 0 ? image[at + 2] * 512 : stated;
+            if (length == 0 || at + length > image.Length || data + 24 > length)
                 continue;
             byte sum = 0;
             foreach (var b in image.Slice(at, length))
@@ -416,7 +443,8 @@ public sealed record RomImage(
                     length,
                     BinaryPrimitives.ReadUInt16LittleEndian(pci[4..]),
                     BinaryPrimitives.ReadUInt16LittleEndian(pci[6..]),
-                    sum == 0
+                    // Only a ROM for legacy BIOS is summed up; one for EFI carries no sum.
+                    legacy ? sum == 0 : null
                 )
             );
         }
@@ -486,6 +514,6 @@ public sealed record RomImage(
                 "Nothing in it is known, and its bytes are as good as random: it looks encrypted or compressed."
             );
         else if (!known)
-            findings.Add("Neither volumes nor a flash map nor a reset vector stand in it.");
+            findings.Add("Neither volumes nor a flash map, a reset vector or an option ROM stand in it.");
     }
 }

@@ -36,9 +36,53 @@ public static class PartitionTables
     private const int MostLogical = 64;
     private const int MostGptEntries = 1024;
 
-    /// <summary>Whether the first sector holds what legacy firmware starts: code and the mark 55 AA.</summary>
-    public static bool HasBootCode(ReadOnlySpan<byte> sector) =>
-        sector[510] == 0x55 && sector[511] == 0xaa && sector[..440].ContainsAnyExcept((byte)0);
+    /// <summary>Whether the first sector has the mark 55 AA, without which legacy firmware passes it over.</summary>
+    public static bool HasBootMark(ReadOnlySpan<byte> sector) => sector[510] == 0x55 && sector[511] == 0xaa;
+
+    /// <summary>
+    /// Whether the first sector holds what starts something: the mark 55 AA, and code that reads on. One sector holds no system; what it
+    /// starts is read by INT 13h (CD 13), and code without that prints "not a bootable disk" and waits. A jump over the parameters of a
+    /// file system is no code, and neither are those parameters.
+    /// </summary>
+    public static bool HasBootCode(ReadOnlySpan<byte> sector)
+    {
+        if (!HasBootMark(sector))
+            return false;
+        // A short or a near jump at the beginning tells where the code is; what lies between is data.
+        var from = sector[0] switch
+        {
+            0xeb => 2 + (sbyte)sector[1],
+            0xe9 => 3 + BinaryPrimitives.ReadInt16LittleEndian(sector[1..]),
+            _ => 0,
+        };
+        ReadOnlySpan<byte> reads = [0xcd, 0x13];
+        return sector[(from is > 0 and < 510 ? from : 0)..510].IndexOf(reads) >= 0;
+    }
+
+    /// <summary>The disk's number in its MBR (byte 440); null where it has none, or no MBR.</summary>
+    internal static string? DiskNumber(ImageBytes image) =>
+        image.Read(0, Block) is { } mbr
+        && HasBootMark(mbr)
+        && !Fat.LooksLike(mbr)
+        && BinaryPrimitives.ReadUInt32LittleEndian(mbr.AsSpan(440)) is not 0 and var number
+            ? $"{number:x8}"
+            : null;
+
+    /// <summary>The disk's GUID in its GPT (UEFI 2.10, table 5.5, byte 56); null where it has none.</summary>
+    internal static string? DiskGuid(ImageBytes image) =>
+        Header(image, Block) is { } header ? new Guid(header.AsSpan(56, 16)).ToString() : null;
+
+    /// <summary>Where the second header of its GPT lies; null where there is none where the first one says.</summary>
+    internal static long? SecondHeader(ImageBytes image) =>
+        Header(image, Block) is { } first
+        && BinaryPrimitives.ReadUInt64LittleEndian(first.AsSpan(32)) is var at
+        && at <= (ulong)(image.Length / Block)
+        && Header(image, (long)at * Block) is not null
+            ? (long)at * Block
+            : null;
+
+    private static byte[]? Header(ImageBytes image, long at) =>
+        image.Read(at, Block) is { } header && header.AsSpan(0, 8).SequenceEqual("EFI PART"u8) ? header : null;
 
     internal static IReadOnlyList<ImagePartition> Read(ImageBytes image, List<ImageFinding> findings)
     {

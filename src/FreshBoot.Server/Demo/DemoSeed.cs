@@ -100,7 +100,13 @@ internal sealed class DemoSeed(
         foreach (var chip in await ReadAsync<ChipIn>(folder, "chips.json", stop))
             await chips.AddAsync(chip, stop);
         foreach (var rom in await ReadAsync<DemoRom>(folder, "roms.json", stop))
-            await roms.AddAsync(SimulatedRom.Make(rom.SizeBytes, rom.Map, rom.Version, ""), rom.Name, Shelved, null, stop);
+            await roms.AddAsync(
+                SimulatedRom.Make(rom.SizeBytes, rom.Map, rom.Version, ""),
+                rom.Name,
+                Shelved,
+                null,
+                stop
+            );
     }
 
     /// <summary>Replacement firmware of the demo shelf.</summary>

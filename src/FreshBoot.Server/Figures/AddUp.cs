@@ -40,7 +40,13 @@ internal sealed class AddUp(
                         catalogue.GramsOf(dossiers[r.Tag])
                     )),
             ],
-            [.. (await runs.TimedAsync(stop)).Select(t => new FigureTime(shop.Calendar.Day(t.At), t.Step.Usual, t.Step.Took))],
+            [
+                .. (await runs.TimedAsync(stop)).Select(t => new FigureTime(
+                    shop.Calendar.Day(t.At),
+                    t.Step.Usual,
+                    t.Step.Took
+                )),
+            ],
             [
                 .. (await searches.FoundAsync(stop)).Select(f => new FoundCause(
                     catalogue.Causes.FirstOrDefault(c => c.Id == f.Cause)?.About ?? f.Cause,

@@ -206,7 +206,8 @@ internal static class RomEndpoints
             .ProducesProblem(StatusCodes.Status404NotFound);
     }
 
-    private static RomItem Item(RomRow row) => new(row.Id, row.Name, row.SizeBytes, row.Sha256, row.By, row.At, row.Board);
+    private static RomItem Item(RomRow row) =>
+        new(row.Id, row.Name, row.SizeBytes, row.Sha256, row.By, row.At, row.Board);
 
     private static RomSheet Sheet(RomRow row, RomImage image, byte[] bytes, Shop shop)
     {

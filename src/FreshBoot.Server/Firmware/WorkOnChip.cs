@@ -245,7 +245,8 @@ internal sealed class WorkOnChip(
                     $"{row.Tag}, its chip as it was, {clock.GetUtcNow():yyyy-MM-dd}",
                     by,
                     null,
-                    CancellationToken.None
+                    CancellationToken.None,
+                    row.Tag
                 );
                 // What was stored counts only when it was read again.
                 if (Hash(await roms.BytesAsync(rom, token)) != row.State.LastRead)
@@ -386,9 +387,18 @@ internal sealed class WorkOnChip(
                 var shelf = new List<ShelfRom>();
                 foreach (var rom in await roms.ListAsync(token))
                     if (rom.Id != state.BackupRom && rom.SizeBytes == row.SizeBytes)
-                        shelf.Add(new ShelfRom(rom.Id, rom.Name, await roms.BytesAsync(rom, token)));
+                        shelf.Add(new ShelfRom(rom.Id, rom.Name, await roms.BytesAsync(rom, token), rom.BackupOf));
                 var look = ChipLook.Judge(bytes, Hash(bytes), state, shelf, keeps);
-                await SayAsync(row, look.Deed, by, look.Says, Hash(bytes), look.Rom, faults, s => ChipRules.Check(s, look.Deed));
+                await SayAsync(
+                    row,
+                    look.Deed,
+                    by,
+                    look.Says,
+                    Hash(bytes),
+                    look.Rom,
+                    faults,
+                    s => ChipRules.Check(s, look.Deed)
+                );
                 return look.Says;
             },
             stop
@@ -437,11 +447,7 @@ internal sealed class WorkOnChip(
         );
         var board = await BoardAsync(row, stop);
         var whose = Whose(bytes, rom.Board, rom.BoardBy);
-        return (
-            ChipImage.Merge(bytes, there, row.SizeBytes, board, whose, Whose(there, null, null)),
-            whose,
-            board
-        );
+        return (ChipImage.Merge(bytes, there, row.SizeBytes, board, whose, Whose(there, null, null)), whose, board);
 
         RomBoard Whose(byte[] image, string? said, string? by) =>
             RomBoard.Of(image, RomImage.Read(image), shop.Catalogue.Boards, said, by);
@@ -514,10 +520,7 @@ internal sealed class WorkOnChip(
         if (deed == ChipDeed.Restored && (await DossierAsync(row.Tag)).Find(BoardProof) is not null)
             await machines.UnsayAsync(row.Tag, BoardProof, by, CancellationToken.None);
         // That it starts again is shown by a start, not by a chip: the mark goes, and nothing is claimed in its place.
-        if (
-            deed == ChipDeed.Restored
-            && (await DossierAsync(row.Tag)).Find("os.works")?.Source == Mark
-        )
+        if (deed == ChipDeed.Restored && (await DossierAsync(row.Tag)).Find("os.works")?.Source == Mark)
             await machines.UnsayAsync(row.Tag, "os.works", by, CancellationToken.None);
     }
 

@@ -97,7 +97,10 @@ internal sealed class MakeHandover(
         if (run.State.GivenUpAt is not null)
             throw Refuse($"The last run was given up: {run.State.Because}", "A run that is finished.");
         if (run.BrokenAt is { } at)
-            throw Refuse($"The record is broken at {EventChain.Place(at)}. It proves nothing.", "The record as it was written.");
+            throw Refuse(
+                $"The record is broken at {EventChain.Place(at)}. It proves nothing.",
+                "The record as it was written."
+            );
         var lines = await follow.AcceptAsync(run, machine, stop);
         string[] open =
         [

@@ -73,7 +73,12 @@ internal sealed class PackHandover(
                 PutJson("facts-after.json", machine.Readings);
                 PutJson("run.json", run);
                 var treated = handover.DataOf(machine, run);
-                var certificate = treated.Certificate(languages.Of(treated.Language), shop.Name, shop.Today, shop.Calendar);
+                var certificate = treated.Certificate(
+                    languages.Of(treated.Language),
+                    shop.Name,
+                    shop.Today,
+                    shop.Calendar
+                );
                 PutText("data-treatment.html", HandoverPage.Of(certificate));
                 Put("data-treatment.pdf", HandoverPdf.Of(certificate, languages.Of(certificate.Language)));
                 PutJson("data-treatment.json", treated);
@@ -115,7 +120,11 @@ internal sealed class PackHandover(
             run.json                the run: its route, its steps and its events. Each event carries the SHA-256 over the hash
                                     before it and all that it says, the first over the run's own row; docs/runs.md tells the form.
                                     It has {record.Events} events and ends with {record.Head}.
-                                    {(record.RowSealed ? "Route, sheet and dossier are sealed with it." : "Made by a version that sealed events only: route, sheet and dossier are not.")}
+                                    {(
+                record.RowSealed
+                    ? "Route, sheet and dossier are sealed with it."
+                    : "Made by a version that sealed events only: route, sheet and dossier are not."
+            )}
                                     That shows a record that was changed after this was packed. It does not show
                                     whether what was told to it was true.
             facts-before.json       what was known when the run began

@@ -1,4 +1,5 @@
 using System.Text.Json;
+using FreshBoot.Core.Catalogue;
 using FreshBoot.Core.Dossiers;
 using FreshBoot.Core.Layouts;
 using FreshBoot.Data.Dossiers;
@@ -188,9 +189,12 @@ internal sealed class PlanLayout(MachineStore machines, Shop shop)
                 : facts.Number("memory.installedMiB") ?? facts.Number("memory.visibleMiB"),
             system.Bytes,
             system.Name,
-            asked.Wishes is { } wish ? Wishes(wish) : MachineLayout.Wishes(facts),
+            asked.Wishes is { } wish ? Wishes(wish) : MachineLayout.Wishes(facts, system.Entry?.Encryption),
             SchemeOf(asked.Scheme ?? facts.Word("plan.scheme"))
-        );
+        )
+        {
+            Encryption = system.Entry?.Encryption,
+        };
         // A drawn layout counts for the drive that it was drawn for, unless somebody asks "what if".
         var own =
             given is null && index == 0 && asked is { Wishes: null, Scheme: null, Planned: not true }
@@ -204,13 +208,15 @@ internal sealed class PlanLayout(MachineStore machines, Shop shop)
                 "The layout as the rules would have it, or a new one."
             );
         var layout = own?.Layout ?? LayoutPlanner.Plan(ask);
+        if (asked.Wishes is null && MachineLayout.OfEncryption(facts, system.Entry) is { } note)
+            layout = layout with { Notes = [.. layout.Notes, note] };
         return new WorkedOut(layout, firmware, own is not null, system.Name, facts, standing);
     }
 
-    private (string Name, long Bytes) SystemOf(string id)
+    private (string Name, long Bytes, SystemEntry? Entry) SystemOf(string id)
     {
         if (id.Length == 0)
-            return ("the system", SystemRoom.UsualBytes);
+            return ("the system", SystemRoom.UsualBytes, null);
         var system =
             shop.Catalogue.System(id)
             ?? throw new RefusedException(
@@ -219,7 +225,7 @@ internal sealed class PlanLayout(MachineStore machines, Shop shop)
                 "system",
                 "A system of the catalogue."
             );
-        return (system.FullName, SystemRoom.Of(system) ?? SystemRoom.UsualBytes);
+        return (system.FullName, SystemRoom.Of(system) ?? SystemRoom.UsualBytes, system);
     }
 
     private static PartitionScheme? SchemeOf(string? scheme) =>

@@ -57,7 +57,9 @@ internal static class MediaEndpoints
                 async (int id, CapacityIn wish, WriteMedium write, CancellationToken stop) =>
                     Accepted(await write.LookAsync(id, wish.By, stop))
             )
-            .WithSummary("After records were taken from a back-up: reads a medium and compares it with the image that they name")
+            .WithSummary(
+                "After records were taken from a back-up: reads a medium and compares it with the image that they name"
+            )
             .Produces<JobSheet>(StatusCodes.Status202Accepted)
             .ProducesProblem(StatusCodes.Status400BadRequest)
             .ProducesProblem(StatusCodes.Status404NotFound)

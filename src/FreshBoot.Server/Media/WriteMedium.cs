@@ -57,7 +57,13 @@ internal sealed class WriteMedium(
             new JobWish(JobKind.Write, $"Look what is on {medium.Label}", by, null, imageId, id),
             async (working, running) =>
             {
-                string[][] ways = [["uefi64"], ["bios"], ["bios", "uefi64"], ["uefi32"]];
+                string[][] ways =
+                [
+                    ["uefi64"],
+                    ["bios"],
+                    ["bios", "uefi64"],
+                    ["uefi32"],
+                ];
                 using IBlockDevice? device = File.Exists(media.PathOf(id))
                     ? medium.Kind == nameof(MediumKind.File)
                         ? new FileMedium(media.PathOf(id), new FileInfo(media.PathOf(id)).Length)
@@ -69,7 +75,14 @@ internal sealed class WriteMedium(
                 foreach (var way in ways)
                 {
                     running.ThrowIfCancellationRequested();
-                    var plan = Plan(seen, medium, image, new SortedSet<string>(way, StringComparer.Ordinal), null, new PlanIn(imageId));
+                    var plan = Plan(
+                        seen,
+                        medium,
+                        image,
+                        new SortedSet<string>(way, StringComparer.Ordinal),
+                        null,
+                        new PlanIn(imageId)
+                    );
                     if (plan.Method == CopyMethod.None || !plan.Fits)
                         continue;
                     await using var file = shelf.Open(image);
@@ -78,7 +91,13 @@ internal sealed class WriteMedium(
                         is null
                     )
                     {
-                        await media.SetAsync(id, "ready", $"{image.Name}: looked at after the restore, read and equal.", imageId, verified: true);
+                        await media.SetAsync(
+                            id,
+                            "ready",
+                            $"{image.Name}: looked at after the restore, read and equal.",
+                            imageId,
+                            verified: true
+                        );
                         return ($"{medium.Label} holds {image.Name}: read and equal.", new JobResult(ImageId: imageId));
                     }
                 }

@@ -1,4 +1,5 @@
 using System.Text.Json;
+using FreshBoot.Core.Images;
 using FreshBoot.Core.Patching;
 using FreshBoot.Data;
 using FreshBoot.Data.Images;
@@ -16,7 +17,15 @@ namespace FreshBoot.Server.Patching;
 /// <param name="Recipe">Id of a recipe; null for a draft.</param>
 /// <param name="Draft">A recipe as JSON text, to see what it would do; only for a dry run.</param>
 /// <param name="By">Who asks.</param>
-internal sealed record PatchIn(string? Recipe = null, string? Draft = null, [property: Line(60)] string By = "nobody");
+/// <param name="DryRun">Only tells what it would do; in the query it means the same.</param>
+/// <param name="Accept">Whether that person takes the loss of a way of starting, as the dry run told it.</param>
+internal sealed record PatchIn(
+    string? Recipe = null,
+    string? Draft = null,
+    [property: Line(60)] string By = "nobody",
+    bool? DryRun = null,
+    bool? Accept = null
+);
 
 /// <summary>What a patch does.</summary>
 /// <param name="AlreadyApplied">Whether all of it is there already.</param>
@@ -24,12 +33,14 @@ internal sealed record PatchIn(string? Recipe = null, string? Draft = null, [pro
 /// <param name="Method"><c>rewrite</c> (a new image), <c>stick</c> (a stick image by file copy, where the image cannot be rewritten).</param>
 /// <param name="Because">Why it is a stick image; null for a new image.</param>
 /// <param name="Job">The job that makes it; null for a dry run or where nothing is to do.</param>
+/// <param name="Losses">What the image has and the new one will not have.</param>
 internal sealed record PatchAnswer(
     bool AlreadyApplied,
     IReadOnlyList<FileDifference> Files,
     string Method,
     string? Because,
-    JobSheet? Job
+    JobSheet? Job,
+    IReadOnlyList<ImageLoss> Losses
 );
 
 /// <summary>Works a recipe out over an image, and makes the new one: all of it fits, or nothing is made.</summary>
@@ -52,10 +63,12 @@ internal sealed class PatchImage(
         InspectedImage Seen,
         PatchOutcome Outcome,
         string Method,
-        string? Because
+        string? Because,
+        IReadOnlyList<ImageLoss> Losses
     )
     {
-        public PatchAnswer Answer(JobSheet? job) => new(Outcome.AlreadyApplied, Outcome.Files, Method, Because, job);
+        public PatchAnswer Answer(JobSheet? job) =>
+            new(Outcome.AlreadyApplied, Outcome.Files, Method, Because, job, Losses);
     }
 
     /// <summary>What a recipe or a draft would change; nothing is made.</summary>
@@ -73,7 +86,7 @@ internal sealed class PatchImage(
                 "Save the recipe first."
             );
         var worked = await WorkOutAsync(id, patch, stop);
-        var (recipe, image, _, outcome, method, _) = worked;
+        var (recipe, image, _, outcome, method, _, losses) = worked;
         if (outcome.AlreadyApplied)
             return worked.Answer(null);
         if (method == "rewrite" && !ImageRewriter.IsInstalled)
@@ -82,6 +95,14 @@ internal sealed class PatchImage(
                 "The writer of images is not installed.",
                 "xorriso",
                 "apt-get install xorriso, or ./demo.sh, which does."
+            );
+        var ways = losses.Where(l => l.IsStart).Select(l => l.What).ToArray();
+        if (ways.Length > 0 && (patch.Accept != true || patch.By is "nobody" or Given.Nobody))
+            throw new RefusedException(
+                RefusalKind.Conflict,
+                $"The new image would lose what this one does: {Numbers.Join(ways, "and")}.",
+                patch.Accept == true ? "by" : "accept",
+                "Another image; or a named person who takes that loss."
             );
         folder.CheckRoom(image.SizeBytes + outcome.Files.Sum(f => f.NewSizeBytes) + Beside);
         var by = Given.Text(patch.By, "by", 60);
@@ -129,13 +150,15 @@ internal sealed class PatchImage(
         await using var file = shelf.Open(image);
         var outcome = Patcher.Run(stored.Recipe, PatchFiles.On(file, tree));
         var obstacle = ImageRewriter.Obstacle(seen);
+        var method = obstacle is null ? "rewrite" : "stick";
         return new WorkedOut(
             stored,
             image,
             seen,
             outcome,
-            obstacle is null ? "rewrite" : "stick",
-            Because(obstacle, seen)
+            method,
+            Because(obstacle, seen),
+            ImageLosses.Ahead(seen.Inspection, method)
         );
     }
 
@@ -162,14 +185,23 @@ internal sealed class PatchImage(
         CancellationToken stop
     )
     {
-        var (recipe, image, seen, outcome, method, _) = worked;
+        var (recipe, image, seen, outcome, method, _, told) = worked;
+        IReadOnlyList<ImageLoss> lost;
+        InspectedImage after;
         // Beside the images, so that the finished file only has to be renamed.
         var target = images.PathOf(image.Id) + $".{Guid.NewGuid():N}.part";
         try
         {
             working.Progress(0.05, "The new image is written.");
             if (method == "rewrite")
-                await ImageRewriter.WriteAsync(images.PathOf(image.Id), target, folder.Work, outcome.Files, stop);
+                await ImageRewriter.WriteAsync(
+                    images.PathOf(image.Id),
+                    target,
+                    folder.Work,
+                    outcome.Files,
+                    seen.Inspection.Marks.Joliet,
+                    stop
+                );
             else
                 PatchedStick.Write(
                     images.PathOf(image.Id),
@@ -181,7 +213,10 @@ internal sealed class PatchImage(
                 );
             working.Progress(0.6, "It is looked into again.");
             await using (var file = File.OpenRead(target))
-                PatchedStick.Prove(seen, ImageInspector.Look(file), file, outcome.Files, method);
+            {
+                after = ImageInspector.Look(file);
+                lost = PatchedStick.Prove(seen, after, file, outcome.Files, told);
+            }
             var stem = Path.GetFileNameWithoutExtension(image.Name);
             var made = await uploads.TakeFileAsync(
                 target,
@@ -202,7 +237,7 @@ internal sealed class PatchImage(
                 stop
             );
             return (
-                $"{made.Name} is on the shelf; it starts in every way that it did.",
+                $"{made.Name} is on the shelf. {Compared(seen.Inspection, after.Inspection, lost)}",
                 new JobResult(ImageId: made.Id)
             );
         }
@@ -210,5 +245,23 @@ internal sealed class PatchImage(
         {
             File.Delete(target);
         }
+    }
+
+    /// <summary>What comparing the two images showed: ways of starting by name, and what is lost. As they read, not as a start shows it.</summary>
+    private static string Compared(Inspection before, Inspection after, IReadOnlyList<ImageLoss> lost)
+    {
+        string[] kept =
+        [
+            .. before
+                .Starts.All()
+                .Zip(after.Starts.All())
+                .Where(p => p.First.Start.Can && p.Second.Start.Can)
+                .Select(p => p.First.Name),
+        ];
+        return (
+                kept.Length == 0
+                    ? "Compared: no way of starting of the old one is left."
+                    : $"Compared: it has what starts it by {Numbers.Join(kept, "and")}, as before."
+            ) + (lost.Count == 0 ? "" : $" Lost: {string.Join("; ", lost.Select(l => l.What))}.");
     }
 }

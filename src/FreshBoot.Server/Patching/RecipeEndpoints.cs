@@ -101,7 +101,7 @@ internal static class RecipeEndpoints
         app.MapPost(
                 "/api/images/{id:int}/patch",
                 (int id, PatchIn patch, bool? dryRun, PatchImage use, CancellationToken stop) =>
-                    dryRun == true ? use.PreviewAsync(id, patch, stop) : use.DoAsync(id, patch, stop)
+                    (dryRun ?? patch.DryRun) == true ? use.PreviewAsync(id, patch, stop) : use.DoAsync(id, patch, stop)
             )
             .WithSummary("What a recipe changes on an image (dryRun), or the job that makes the new image")
             .ProducesProblem(StatusCodes.Status400BadRequest)

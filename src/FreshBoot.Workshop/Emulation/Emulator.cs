@@ -215,6 +215,9 @@ public static class Emulator
     /// <summary>A comma in an option is written twice.</summary>
     internal static string Escaped(string text) => text.Replace(",", ",,", StringComparison.Ordinal);
 
+    /// <summary>The port of the machine's six for SATA that a medium hangs on; its drives have those before it.</summary>
+    internal const int MediumPort = 5;
+
     /// <summary>A medium, never written to.</summary>
     internal static IReadOnlyList<string> Medium(string image, TwinForm form, bool first)
     {
@@ -227,7 +230,7 @@ public static class Emulator
                 "-drive",
                 $"if=none,id=medium,format=raw,snapshot=on,file.locking=off,file={path}",
                 "-device",
-                $"ide-hd,drive=medium,bootindex={index}",
+                $"ide-hd,bus=ide.{MediumPort},drive=medium,bootindex={index}",
             ],
             TwinForm.Stick =>
             [
@@ -243,7 +246,7 @@ public static class Emulator
                 "-drive",
                 $"if=none,id=medium,media=cdrom,format=raw,readonly=on,file.locking=off,file={path}",
                 "-device",
-                $"ide-cd,drive=medium,bootindex={index}",
+                $"ide-cd,bus=ide.{MediumPort},drive=medium,bootindex={index}",
             ],
         };
     }

@@ -144,7 +144,8 @@ public static class WholeWay
                     driveText,
                     driveFirmware,
                     _dialogue?.Unanswered,
-                    DateTime.UtcNow >= until
+                    DateTime.UtcNow >= until,
+                    (until - begun).TotalMinutes
                 ),
                 says,
                 talk,
@@ -191,7 +192,8 @@ public static class WholeWay
                     "-drive",
                     $"if=none,id=drive{i},format=raw,cache=unsafe,discard=unmap,file={Emulator.Escaped(DriveFile(i))}",
                     "-device",
-                    $"ide-hd,drive=drive{i},serial={Emulator.Escaped(setUp.Drives[i].Serial)},bootindex={i + 1}",
+                    // Each has a port of its own: one takes one drive.
+                    $"ide-hd,bus=ide.{i},drive=drive{i},serial={Emulator.Escaped(setUp.Drives[i].Serial)},bootindex={i + 1}",
                 ]);
             using var tpm = Tpm(name, arguments);
             using var process = Programs.Start(
@@ -219,6 +221,12 @@ public static class WholeWay
                     );
                 using var socket = await SerialAsync(line, process, stop);
                 await TalkAsync(name, socket, control, process, first, stop);
+                CheckEmulator(process, said);
+            }
+            catch (SocketException) when (process.HasExited)
+            {
+                CheckEmulator(process, said);
+                throw;
             }
             finally
             {
@@ -227,6 +235,18 @@ public static class WholeWay
                     Programs.End(tpm);
             }
             return (Emulator.Read(work, $"{name}.serial"), Emulator.Read(work, "firmware"));
+        }
+
+        /// <summary>
+        /// An emulator that ends by an error of its own says nothing of the machine: no verdict and no cause come of it. It ends with 0
+        /// where the machine switches itself off; 124 and 137 are the time limit's.
+        /// </summary>
+        private static void CheckEmulator(System.Diagnostics.Process process, Programs.Tail said)
+        {
+            if (process.HasExited && process.ExitCode is not (0 or 124 or 137))
+                throw new IOException(
+                    $"The emulator failed, which says nothing of the machine: {said.ToString()!.Trim()} (it ended with {process.ExitCode})"
+                );
         }
 
         private async Task TalkAsync(
@@ -304,11 +324,7 @@ public static class WholeWay
         private string? Ends(string name)
         {
             var text = Emulator.Read(work, $"{name}.serial");
-            if (
-                Emulator.Read(work, "firmware").Contains("No bootable device", StringComparison.Ordinal)
-                || text.Contains("No bootable option", StringComparison.Ordinal)
-                || text.Contains("UEFI Interactive Shell", StringComparison.Ordinal)
-            )
+            if (TwinVerdict.FoundNothing(text, Emulator.Read(work, "firmware")))
                 return "nothing that starts";
             if (
                 name == "drive"

@@ -33,6 +33,7 @@ public static class ImageRewriter
     /// <param name="target">Path of the new one; must not be there.</param>
     /// <param name="folder">A folder for work under way.</param>
     /// <param name="changes">The changed files.</param>
+    /// <param name="joliet">Whether it has names by Joliet, which the writer makes only where it is told.</param>
     /// <param name="stop">Stops it; what was written so far is deleted.</param>
     /// <exception cref="RefusedException">The program refused; nothing is left behind.</exception>
     public static async Task WriteAsync(
@@ -40,6 +41,7 @@ public static class ImageRewriter
         string target,
         string folder,
         IReadOnlyList<FileDifference> changes,
+        bool joliet,
         CancellationToken stop
     )
     {
@@ -64,6 +66,8 @@ public static class ImageRewriter
                 "any",
                 "replay",
             ];
+            if (joliet)
+                arguments.AddRange(["-joliet", "on"]);
             // Loaders look for the volume by its time: it keeps the one it had.
             if (VolumeTime(image) is { } time)
                 arguments.AddRange(["-volume_date", "uuid", time]);

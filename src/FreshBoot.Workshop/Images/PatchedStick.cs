@@ -1,3 +1,4 @@
+using FreshBoot.Core.Images;
 using FreshBoot.Core.Patching;
 using FreshBoot.Formats.Discs;
 using FreshBoot.Formats.FileSystems;
@@ -56,22 +57,36 @@ public static class PatchedStick
     }
 
     /// <summary>
-    /// Proves a patched image against the one it came from: it starts in every way that it did, holds the same files, and the
-    /// changed ones have the content that they should.
+    /// Proves a patched image against the one it came from: nothing is lost but what was told, it holds the same files, and the changed
+    /// ones have the content that they should.
     /// </summary>
     /// <exception cref="RefusedException">It does not; whoever made it throws it away.</exception>
-    public static void Prove(
+    /// <param name="before">The image that it was made from.</param>
+    /// <param name="after">The new one.</param>
+    /// <param name="content">The bytes of the new one.</param>
+    /// <param name="changes">What was to change.</param>
+    /// <param name="told">What will be lost, as whoever asked was told.</param>
+    /// <returns>What the first had and the second has no more.</returns>
+    public static IReadOnlyList<ImageLoss> Prove(
         InspectedImage before,
         InspectedImage after,
         Stream content,
         IReadOnlyList<FileDifference> changes,
-        string method
+        IReadOnlyList<ImageLoss> told
     )
     {
-        if (method == "rewrite" && before.Inspection.Starts.LostIn(after.Inspection.Starts) is { Count: > 0 } lost)
-            throw Refuse($"The new image would no longer start by {Numbers.Join(lost, "and")}.");
-        if (method == "stick" && !after.Inspection.Starts.Uefi64Stick.Can)
-            throw Refuse($"The stick image would not start by UEFI: {after.Inspection.Starts.Uefi64Stick.Why}");
+        var lost = ImageLosses.Of(before.Inspection, after.Inspection);
+        // What was told and taken may be lost; a way of starting, a partition or a file system beyond that may not.
+        if (
+            ImageLosses
+                .Untold(told, lost)
+                .Where(l => !l.What.StartsWith("the disk's", StringComparison.Ordinal))
+                .ToArray() is
+            { Length: > 0 } untold
+        )
+            throw Refuse($"It would lose what nobody was told of: {Numbers.Join(untold.Select(l => l.What), "and")}.");
+        if (after.Inspection.Starts.All().All(s => !s.Start.Can))
+            throw Refuse("It would start in no way at all.");
         if (after.Main is not { } tree)
             throw Refuse("The new image has no file system that can be read.");
         foreach (var change in changes)
@@ -95,6 +110,7 @@ public static class PatchedStick
         foreach (var entry in before.Main!.Entries.Where(e => e.Kind == EntryKind.File && !touched.Contains(e.Path)))
             if (tree.Find(entry.Path) is not { } same || same.SizeBytes != entry.SizeBytes)
                 throw Refuse($"{entry.Path}, which was not to change, is missing or has another size.");
+        return lost;
     }
 
     private static RefusedException Refuse(string what) =>

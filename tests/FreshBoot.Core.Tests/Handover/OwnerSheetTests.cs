@@ -113,7 +113,12 @@ public class OwnerSheetTests
     public void The_sheet_says_it_in_the_language_of_its_owner(string code, string title, string day, string page)
     {
         var words = Shipped.Words(code);
-        var sheet = OwnerSheet.Of(Sheet(Line("camera", "It does not work"), Line("same")), words, "Harbour Workshop", Calendar);
+        var sheet = OwnerSheet.Of(
+            Sheet(Line("camera", "It does not work"), Line("same")),
+            words,
+            "Harbour Workshop",
+            Calendar
+        );
         if (code == "de")
             sheet.Title.Replace('\u00a0', ' ').ShouldBe(title);
         var text = JsonSerializer.Serialize(sheet.Parts.SelectMany(p => p.Items), JsonSerializerOptions.Web);

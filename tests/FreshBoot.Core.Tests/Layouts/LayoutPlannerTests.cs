@@ -1,4 +1,5 @@
 using CsCheck;
+using FreshBoot.Core.Catalogue;
 using FreshBoot.Core.Dossiers;
 using FreshBoot.Core.Layouts;
 using FreshBoot.Formats.Partitions;
@@ -31,7 +32,130 @@ public sealed class LayoutPlannerTests
             "the system",
             new LayoutWishes(shares[0], shares[1], shares[2], shares[3], flags[0], flags[1]),
             scheme
+        )
+        {
+            Encryption = new DriveEncryption(EncryptionBy.Luks, null),
+        };
+
+    [Fact]
+    public void What_is_said_to_be_missing_makes_it_fit()
+    {
+        var (short_, open) = (0, 0);
+        AnyAsk.Sample(
+            ask =>
+            {
+                try
+                {
+                    LayoutPlanner.Plan(ask);
+                }
+                catch (LayoutCollisionException e)
+                {
+                    if (e.ShortBytes is not { } missing)
+                    {
+                        Interlocked.Increment(ref open);
+                        return;
+                    }
+                    Interlocked.Increment(ref short_);
+                    var more = e.Collides.Contains("reach")
+                        ? ask with
+                        {
+                            Reach = ask.Reach with { Bytes = ask.Reach.Bytes + missing },
+                        }
+                        : ask with
+                        {
+                            DriveBytes = ask.DriveBytes + missing,
+                        };
+                    Should.NotThrow(() => LayoutPlanner.Plan(more), $"{e.Message} {e.ShortBytes}");
+                }
+                catch (RefusedException)
+                {
+                    // Something else than room.
+                }
+            },
+            iter: int.TryParse(Environment.GetEnvironmentVariable("FRESHBOOT_EXHAUSTIVE"), out _) ? 300_000 : 3_000
         );
+        short_.ShouldBeGreaterThan(300);
+        open.ShouldBeLessThan(short_ / 4);
+    }
+
+    [Fact]
+    public void What_is_told_of_a_partition_is_what_is_made()
+    {
+        foreach (var board in new[] { false, true })
+        foreach (var encrypt in new[] { false, true })
+        {
+            var ask = new LayoutAsk(
+                64 * GB,
+                512,
+                board ? "board" : "uefi64",
+                new Reach(long.MaxValue, "a test", ReachSure.Known),
+                4096,
+                8 * GB,
+                "the system",
+                new LayoutWishes(Home: Share.Yes, Recovery: Share.Yes, Encrypt: encrypt)
+            )
+            {
+                Encryption = new DriveEncryption(EncryptionBy.Luks, null),
+            };
+            var layout = LayoutPlanner.Plan(ask);
+            var script = LayoutScript.Shell(layout, "a test");
+            foreach (var p in layout.Partitions.Where(p => p.Use != PartitionUse.Extended))
+            {
+                var form = PartitionForms.Of(p.Use, board);
+                p.FileSystem.ShouldBe(form.FileSystem);
+                p.Type.ShouldBe(LayoutPlanner.TypeOf(layout.Scheme, p.Use, board, p.Encrypted));
+                p.Encrypted.ShouldBe(encrypt && form.Personal);
+                var device = p.Encrypted
+                    ? $"\"/dev/mapper/{p.Use.ToString().ToLowerInvariant()}\""
+                    : $"\"$(part {p.Number})\"";
+                var make = form.FileSystem switch
+                {
+                    FileSystemKind.Fat32 => "mkfs.vfat -F 32",
+                    FileSystemKind.Ext4 => "mkfs.ext4",
+                    FileSystemKind.Swap => "mkswap",
+                    _ => null,
+                };
+                if (make is not null)
+                    script.Split('\n').ShouldContain(l => l.StartsWith(make) && l.EndsWith(device));
+            }
+            if (board)
+            {
+                var boot = layout.Partitions.Single(p => p.Use == PartitionUse.Boot);
+                boot.Why.ShouldContain("FAT32");
+                boot.Type.ShouldBe("c");
+                boot.FileSystem.ShouldBe(FileSystemKind.Fat32);
+            }
+            script.Contains("cryptsetup").ShouldBe(encrypt);
+        }
+    }
+
+    [Theory]
+    [InlineData("tessaly-6-r2", "brings its own encryption", "Settings")]
+    [InlineData("thimble-desk", "starts from no encrypted volume", "another system")]
+    public void A_system_that_does_not_start_from_luks_gets_no_volume_and_is_told_why(
+        string id,
+        string says,
+        string where
+    )
+    {
+        var system = Shipped.Catalogue.System(id)!;
+        var ask = new LayoutAsk(
+            256 * GB,
+            512,
+            "uefi64",
+            new Reach(long.MaxValue, "a test", ReachSure.Known),
+            8192,
+            30 * GB,
+            system.FullName,
+            new LayoutWishes(Encrypt: true)
+        )
+        {
+            Encryption = system.Encryption,
+        };
+        var refused = Should.Throw<RefusedException>(() => LayoutPlanner.Plan(ask));
+        refused.Message.ShouldContain(says);
+        refused.Refusal.Wanted.ShouldContain(where);
+    }
 
     private static Gen<T> One<T>(params T[] values) => Gen.Int[0, values.Length - 1].Select(i => values[i]);
 
@@ -187,7 +311,7 @@ public sealed class LayoutPlannerTests
         }
         catch (LayoutCollisionException e)
         {
-            e.ShortBytes.ShouldBePositive();
+            e.ShortBytes!.Value.ShouldBePositive();
             e.Collides.Count.ShouldBe(2);
             return null;
         }
@@ -313,7 +437,7 @@ public sealed class LayoutPlannerTests
             )
         );
         kept.Collides.ShouldBe(["keep", "reach"]);
-        kept.ShortBytes.ShouldBeGreaterThan(12 * GB);
+        kept.ShortBytes!.Value.ShouldBeGreaterThan(12 * GB);
 
         var large = Should.Throw<LayoutCollisionException>(() =>
             LayoutPlanner.Plan(

@@ -72,6 +72,7 @@ internal static class Samples
         files["lshw.json"] = Encoding.UTF8.GetBytes(Lshw);
         files["dmidecode.txt"] = Encoding.UTF8.GetBytes(Dmidecode);
         files["block.txt"] = "sda 250069680 0 0 /sys/devices/ata1/block/sda Sill\n"u8.ToArray();
+        files["ata.txt"] = "sda sata\n"u8.ToArray();
         files["pci.txt"] = "0000:00:01.0 0x030000 0x1234 0x1111\n"u8.ToArray();
         files["usb.txt"] = files["lsusb.txt"];
         files["net.txt"] = "eth0 00:1c:42:00:10:20\nwlan0 52:54:00:12:34:56\n"u8.ToArray();

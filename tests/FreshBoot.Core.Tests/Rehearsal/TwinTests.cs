@@ -26,7 +26,7 @@ public class TwinTests
         "found nothing"
     )]
     [InlineData("BdsDxe: starting Boot0000 \"EFI Internal Shell\"\n", "", "nothing", "found nothing")]
-    [InlineData("", "", "nothing", "Nothing was started")]
+    [InlineData("", "", "nothing", "not ended within the time")]
     public void A_start_is_judged_by_what_firmware_and_installer_say(
         string text,
         string firmware,

@@ -144,18 +144,44 @@ public class RunTests
             .Sample(at =>
             {
                 EventChain
-                    .Broken("r", [.. events.Select((e, i) => i == at ? e with { By = "Odalys" } : e)], events.Count)
+                    .Broken(
+                        EventChain.Root("r", null),
+                        [.. events.Select((e, i) => i == at ? e with { By = "Odalys" } : e)],
+                        events.Count
+                    )
                     .ShouldBe(at + 1);
                 EventChain
                     .Broken(
-                        "r",
+                        EventChain.Root("r", null),
                         [.. events.Select((e, i) => i == at ? e with { At = e.At.AddMilliseconds(1) } : e)],
                         events.Count
                     )
                     .ShouldBe(at + 1);
-                EventChain.Broken(EventChain.Root("r", null), [.. events.Where((_, i) => i != at)], events.Count).ShouldBe(at + 1);
+                EventChain
+                    .Broken(EventChain.Root("r", null), [.. events.Where((_, i) => i != at)], events.Count)
+                    .ShouldBe(at + 1);
             });
         EventChain.Broken(EventChain.Root("r", null), events[..^1], events.Count).ShouldBe(events.Count);
+    }
+
+    [Fact]
+    public void A_row_of_another_content_has_another_seal_and_another_chain()
+    {
+        string?[] row = ["r", "1", "{route}", "[steps]", "[dossier]", "5", "hash", null, "Pim", "1764547200000"];
+        var seals = Enumerable
+            .Range(0, row.Length)
+            .Select(i => EventChain.SealOf([.. row.Select((part, at) => at == i ? part + "x" : part)]))
+            // Absent is another than empty.
+            .Append(EventChain.SealOf([.. row.Select(part => part ?? "")]))
+            .Append(EventChain.SealOf(row))
+            .ToArray();
+        seals.Distinct().Count().ShouldBe(seals.Length);
+        seals
+            .Select(s => EventChain.Root("r", s))
+            .Append(EventChain.Root("r", null))
+            .Distinct()
+            .Count()
+            .ShouldBe(seals.Length + 1);
     }
 
     [Fact]

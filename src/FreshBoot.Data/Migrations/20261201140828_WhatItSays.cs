@@ -24,6 +24,12 @@ namespace FreshBoot.Data.Migrations
                 nullable: true);
 
             migrationBuilder.AddColumn<string>(
+                name: "BackupOf",
+                table: "roms",
+                type: "TEXT",
+                nullable: true);
+
+            migrationBuilder.AddColumn<string>(
                 name: "Board",
                 table: "roms",
                 type: "TEXT",
@@ -59,6 +65,10 @@ namespace FreshBoot.Data.Migrations
             migrationBuilder.DropColumn(
                 name: "Seal",
                 table: "runs");
+
+            migrationBuilder.DropColumn(
+                name: "BackupOf",
+                table: "roms");
 
             migrationBuilder.DropColumn(
                 name: "Board",

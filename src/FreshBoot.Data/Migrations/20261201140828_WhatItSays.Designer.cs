@@ -11,7 +11,7 @@ using Microsoft.EntityFrameworkCore.Storage.ValueConversion;
 namespace FreshBoot.Data.Migrations
 {
     [DbContext(typeof(FreshBootDb))]
-    [Migration("20261201133515_WhatItSays")]
+    [Migration("20261201140828_WhatItSays")]
     partial class WhatItSays
     {
         /// <inheritdoc />
@@ -340,6 +340,9 @@ namespace FreshBoot.Data.Migrations
 
                     b.Property<long>("At")
                         .HasColumnType("INTEGER");
+
+                    b.Property<string>("BackupOf")
+                        .HasColumnType("TEXT");
 
                     b.Property<string>("Board")
                         .HasColumnType("TEXT");
