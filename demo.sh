@@ -30,6 +30,11 @@ need_packages $DEMO_PACKAGES
 need_sdk
 install_node_modules web
 
+# A server that runs on this folder holds its lock (flock(2)): it is neither emptied nor started twice.
+if [ -e "$data/lock" ] && ! flock --nonblock "$data/lock" true; then
+  echo "demo.sh: $data is in use by $(cat "$data/lock-holder" 2> /dev/null || echo 'another process'). End that one first, or name another folder with FRESHBOOT_DATA." >&2
+  exit 3
+fi
 if [ "$reset" = yes ] && [ -e "$data" ]; then
   if [ ! -e "$data/demo-seeded-at" ] && [ -e "$data/fresh-boot.db" ]; then
     echo "demo.sh: $data holds a workshop that is no demo; it is left alone. Name another folder with FRESHBOOT_DATA." >&2
@@ -45,17 +50,19 @@ npm --prefix web run --silent build > /tmp/fresh-boot-web.log 2>&1 || { tail -n 
 echo "building the application"
 dotnet build src/FreshBoot.Server --configuration Release --nologo -v quiet
 
+echo "starting the application"
 FRESHBOOT_HOME=$PWD FRESHBOOT_DATA=$data dotnet src/FreshBoot.Server/bin/Release/net10.0/FreshBoot.Server.dll --demo true --port "$port" ${shop:+--shop "$shop"} ${rule:+--data-rule "$rule"} &
 server=$!
 trap 'kill "$server" 2> /dev/null; wait "$server" 2> /dev/null || true' EXIT INT TERM
-for _ in $(seq 150); do
-  kill -0 "$server" 2> /dev/null || { wait "$server"; exit 1; }
-  if curl --silent --fail --output /dev/null "http://localhost:$port/api/health"; then
-    echo "Fresh Boot is at http://localhost:$port/"
-    wait "$server"
-    exit 0
-  fi
+# As long as the server lives it is waited for: a busy computer is slow, not wrong. The server itself says what it does meanwhile.
+until curl --silent --fail --output /dev/null "http://localhost:$port/api/health"; do
+  kill -0 "$server" 2> /dev/null || {
+    status=0
+    wait "$server" || status=$?
+    echo "demo.sh: the application has ended before it answered; what it said stands above." >&2
+    exit "$((status == 0 ? 1 : status))"
+  }
   sleep 0.2
 done
-echo "demo.sh: the server does not answer at port $port" >&2
-exit 1
+echo "Fresh Boot is at http://localhost:$port/"
+wait "$server"

@@ -23,7 +23,7 @@ sum=$({
 if [ "$(cat "$template/.made-from" 2> /dev/null)" != "$sum" ]; then
   rm -rf "$template"
   mkdir -p "$template"
-  dotnet "$server" --demo true --seed-only true --home "$home" --data "$template/data"
+  dotnet "$server" --demo true --seed-only true --home "$home" --data "$template/data" > /dev/null
   rm -f "$template/data/demo-seeded-at" "$template/data/lock" "$template/data/lock-holder"
   echo "$sum" > "$template/.made-from"
 fi

@@ -329,11 +329,15 @@ public sealed class RunApiTests : IDisposable
                 .Where(p => Path.GetFileName(p) is not ("workshop.json" or "procedures.json"))
         )
             File.Copy(pack, Path.Combine(packs, Path.GetFileName(pack)));
-        await using var later = new TestWorkshop
+        // A copy of the folder: one process holds the one that is in use.
+        var copy = Directory.CreateTempSubdirectory("fresh-boot-later-").FullName;
+        foreach (var file in Directory.GetFiles(_workshop.Data, "*", SearchOption.AllDirectories))
         {
-            Data = _workshop.Data,
-            Place = Path.Combine(_workshop.Data, "later"),
-        };
+            var target = Path.Combine(copy, Path.GetRelativePath(_workshop.Data, file));
+            Directory.CreateDirectory(Path.GetDirectoryName(target)!);
+            File.Copy(file, target);
+        }
+        await using var later = new TestWorkshop { Data = copy, Place = Path.Combine(copy, "later") };
         var after = JsonDocument
             .Parse(await later.CreateClient().GetStringAsync("/api/machines/MR-0811/handover"))
             .RootElement;

@@ -20,7 +20,7 @@ public static class ImageLosses
         var losses = new List<ImageLoss>();
         losses.AddRange(before.Starts.LostIn(after.Starts).Select(way => new ImageLoss(true, $"it starts by {way}")));
         var left = after.Partitions.Select(Kind).ToList();
-        foreach (var partition in before.Partitions.Where(p => p.Type != "ee"))
+        foreach (var partition in before.Partitions.Where(p => !IsFiller(p)))
             if (!left.Remove(Kind(partition)))
                 losses.Add(
                     new(
@@ -88,6 +88,13 @@ public static class ImageLosses
     /// <summary>Those that nobody was told of beforehand.</summary>
     public static IReadOnlyList<ImageLoss> Untold(IEnumerable<ImageLoss> told, IEnumerable<ImageLoss> lost) =>
         [.. lost.Where(l => !told.Contains(l))];
+
+    /// <summary>What only protects a GPT, or names the gaps between partitions so that none is taken for free: it holds nothing.</summary>
+    private static bool IsFiller(ImagePartition p) =>
+        p.Type == "ee"
+        || (
+            p.Table == "gpt" && p.Name.StartsWith("Gap", StringComparison.Ordinal) && p.Name[3..].All(char.IsAsciiDigit)
+        );
 
     private static (string, string) Kind(ImagePartition p) => (p.Table, p.Type);
 

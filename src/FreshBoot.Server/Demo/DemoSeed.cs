@@ -70,9 +70,14 @@ internal sealed class DemoSeed(
     {
         foreach (var medium in await ReadAsync<MediumIn>(folder, "media.json", stop))
             await addMedium.DoAsync(medium, stop);
-        foreach (var image in await ReadAsync<ImageIn>(folder, "images.json", stop))
+        var images = await ReadAsync<ImageIn>(folder, "images.json", stop);
+        for (var i = 0; i < images.Length; i++)
+        {
+            var image = images[i];
+            Console.WriteLine($"seeding the demo: image {i + 1} of {images.Length}, {image.Name}");
             if (Path.Combine(built, image.Name) is var path && File.Exists(path))
                 await bring.CopyAsync(image with { By = Shelved }, path, stop);
+        }
         if (Path.Combine(built, "SHA256SUMS") is var list && File.Exists(list))
             await checksums.TakeListAsync(await File.ReadAllTextAsync(list, stop), "the makers' lists", stop);
     }
@@ -86,8 +91,12 @@ internal sealed class DemoSeed(
         foreach (var machine in await ReadAsync<SimulatedMachine>(folder, "arrivals.json", stop))
             await take.TakeAsync(null, BundleOf(machine, null), stop);
         var given = await ReadAsync<DemoIdentity>(folder, "identities.json", stop);
-        foreach (var machine in await ReadAsync<SimulatedMachine>(folder, "fleet.json", stop))
+        var fleet = await ReadAsync<SimulatedMachine>(folder, "fleet.json", stop);
+        for (var i = 0; i < fleet.Length; i++)
         {
+            var machine = fleet[i];
+            if (i % 5 == 0)
+                Console.WriteLine($"seeding the demo: machine {i + 1} of {fleet.Length}");
             await TakeInAsync(machine, stop);
             foreach (var identity in given.Where(g => g.Tag == machine.Tag))
             {

@@ -32,6 +32,7 @@ internal static class FactEndpoints
                     FactWord word,
                     MachineStore store,
                     Shop shop,
+                    MachineIndex index,
                     TimeProvider clock,
                     HttpContext context
                 ) =>
@@ -46,9 +47,10 @@ internal static class FactEndpoints
                         clock.GetUtcNow(),
                         Given.Text(word.By, "by", 60)
                     );
-                    return MachineSheets.Show(
+                    return await MachineSheets.ShowAsync(
                         await store.EnterAsync(Given.Tag(tag, "tag"), reading, context.RequestAborted),
                         shop,
+                        index,
                         context
                     );
                 }
@@ -66,6 +68,7 @@ internal static class FactEndpoints
                     MachineStore store,
                     RunStore runs,
                     Shop shop,
+                    MachineIndex index,
                     HttpContext context
                 ) =>
                 {
@@ -82,9 +85,10 @@ internal static class FactEndpoints
                             "key",
                             "The run finished, or stopped with the reason."
                         );
-                    return MachineSheets.Show(
+                    return await MachineSheets.ShowAsync(
                         await store.UnsayAsync(known, key, Given.Text(back.By, "by", 60), context.RequestAborted),
                         shop,
+                        index,
                         context
                     );
                 }

@@ -29,10 +29,11 @@ internal static class MachineEndpoints
 
         app.MapGet(
                 "/api/machines/{tag}",
-                async (string tag, MachineStore store, Shop shop, HttpContext context) =>
-                    MachineSheets.Show(
+                async (string tag, MachineStore store, Shop shop, MachineIndex index, HttpContext context) =>
+                    await MachineSheets.ShowAsync(
                         await store.GetAsync(Given.Tag(tag, "tag"), context.RequestAborted),
                         shop,
+                        index,
                         context
                     )
             )
@@ -55,6 +56,7 @@ internal static class MachineEndpoints
                     MachineStore store,
                     RunStore runs,
                     Shop shop,
+                    MachineIndex index,
                     TimeProvider clock,
                     HttpContext context
                 ) =>
@@ -92,7 +94,7 @@ internal static class MachineEndpoints
                             ),
                             context.RequestAborted
                         );
-                    return MachineSheets.Show(machine, shop, context);
+                    return await MachineSheets.ShowAsync(machine, shop, index, context);
                 }
             )
             .WithSummary("Chooses the system that a machine's ladder is drawn for")
@@ -102,7 +104,14 @@ internal static class MachineEndpoints
 
         app.MapPut(
                 "/api/machines/{tag}/bay",
-                async (string tag, Placing placing, MachineStore store, Shop shop, HttpContext context) =>
+                async (
+                    string tag,
+                    Placing placing,
+                    MachineStore store,
+                    Shop shop,
+                    MachineIndex index,
+                    HttpContext context
+                ) =>
                 {
                     if (placing.Bay is < 1 or > Bays)
                         throw new RefusedException(
@@ -111,7 +120,7 @@ internal static class MachineEndpoints
                             "bay",
                             $"1 to {Bays}, or null for the shelf."
                         );
-                    return MachineSheets.Show(
+                    return await MachineSheets.ShowAsync(
                         await store.PlaceAsync(
                             Given.Tag(tag, "tag"),
                             placing.Bay,
@@ -119,6 +128,7 @@ internal static class MachineEndpoints
                             context.RequestAborted
                         ),
                         shop,
+                        index,
                         context
                     );
                 }

@@ -109,6 +109,7 @@ internal sealed record RunGlance(
 /// <param name="Facts">What is known.</param>
 /// <param name="Unknown">The keys that nobody has measured.</param>
 /// <param name="NotInCatalogue">The keys of hardware that the catalogue does not know by its name.</param>
+/// <param name="Run">The run that it is in; null where none is begun.</param>
 internal sealed record MachineSheet(
     string Tag,
     int Version,
@@ -118,7 +119,8 @@ internal sealed record MachineSheet(
     bool AimChosen,
     IReadOnlyList<Fact> Facts,
     IReadOnlyList<string> Unknown,
-    IReadOnlyList<string> NotInCatalogue
+    IReadOnlyList<string> NotInCatalogue,
+    RunGlance? Run
 );
 
 /// <summary>Where to put a machine.</summary>
@@ -136,8 +138,14 @@ internal sealed record Aiming(string? System, [property: Line(60)] string By, st
 /// <summary>Shows machines.</summary>
 internal static class MachineSheets
 {
-    internal static MachineSheet Show(StoredMachine machine, Shop shop, HttpContext context)
+    internal static async Task<MachineSheet> ShowAsync(
+        StoredMachine machine,
+        Shop shop,
+        MachineIndex index,
+        HttpContext context
+    )
     {
+        var run = await index.RunOfAsync(machine.Tag, context.RequestAborted);
         context.Response.Headers.ETag = $"\"{machine.Version}\"";
         var standing = shop.Stand(machine);
         var dossier = standing.Dossier;
@@ -150,7 +158,8 @@ internal static class MachineSheets
             machine.Aim is not null && machine.Aim == standing.Aim.System,
             [.. dossier.Facts],
             [.. FactRegistry.All.Where(d => !d.Detail).Select(d => d.Key).Where(key => dossier[key] is null)],
-            [.. NotInCatalogue(dossier, shop)]
+            [.. NotInCatalogue(dossier, shop)],
+            run is null ? null : RunGlance.From(run)
         );
     }
 

@@ -82,6 +82,20 @@ internal sealed record RomComparison(IReadOnlyList<RomDifference> Differences, I
 
 internal static class RomEndpoints
 {
+    private const long FormBytes = 1L << 20;
+    private static readonly SemaphoreSlim Turn = new(1, 1);
+
+    private static async Task<IDisposable> OneAtATimeAsync(CancellationToken stop)
+    {
+        await Turn.WaitAsync(stop);
+        return new Release();
+    }
+
+    private sealed class Release : IDisposable
+    {
+        public void Dispose() => Turn.Release();
+    }
+
     public static void MapRoms(this IEndpointRouteBuilder app)
     {
         app.MapGet(
@@ -116,9 +130,11 @@ internal static class RomEndpoints
                             "file",
                             $"At most {RomImage.LargestBytes} bytes."
                         );
-                    using var content = new MemoryStream((int)file.Length);
-                    await file.CopyToAsync(content, stop);
-                    var bytes = content.ToArray();
+                    // One at a time is held in memory whole: a dozen at once would take all there is.
+                    using var turn = await OneAtATimeAsync(stop);
+                    var bytes = new byte[file.Length];
+                    await using (var content = file.OpenReadStream())
+                        await content.ReadExactlyAsync(bytes, stop);
                     // What cannot be read is not kept.
                     var image = RomImage.Read(bytes);
                     var who = string.IsNullOrWhiteSpace(by) ? Given.Nobody : Given.Text(by, "by", 60);
@@ -153,6 +169,9 @@ internal static class RomEndpoints
                 }
             )
             .DisableAntiforgery()
+            // The largest chip, and what the form needs around it.
+            .WithMetadata(new RequestSizeLimitAttribute(RomImage.LargestBytes + FormBytes))
+            .WithFormOptions(multipartBodyLengthLimit: RomImage.LargestBytes + FormBytes)
             .WithSummary(
                 "Takes the image of a firmware chip in: volumes, flash map, reset vector, texts, entropy, findings"
             )

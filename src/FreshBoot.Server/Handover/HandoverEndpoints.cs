@@ -149,10 +149,18 @@ internal static class HandoverEndpoints
 
         app.MapPut(
                 "/api/machines/{tag}/left",
-                async (string tag, Leaving leaving, LeaveShop leave, Shop shop, HttpContext context) =>
-                    MachineSheets.Show(
+                async (
+                    string tag,
+                    Leaving leaving,
+                    LeaveShop leave,
+                    Shop shop,
+                    MachineIndex index,
+                    HttpContext context
+                ) =>
+                    await MachineSheets.ShowAsync(
                         await leave.SayAsync(Given.Tag(tag, "tag"), leaving, context.RequestAborted),
                         shop,
+                        index,
                         context
                     )
             )

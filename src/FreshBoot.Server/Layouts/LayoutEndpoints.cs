@@ -87,10 +87,18 @@ internal static class LayoutEndpoints
 
         app.MapPost(
                 "/api/machines/{tag}/drives/first",
-                async (string tag, FirstDrive wish, MachineDrives drives, Shop shop, HttpContext context) =>
-                    MachineSheets.Show(
+                async (
+                    string tag,
+                    FirstDrive wish,
+                    MachineDrives drives,
+                    Shop shop,
+                    MachineIndex index,
+                    HttpContext context
+                ) =>
+                    await MachineSheets.ShowAsync(
                         await drives.PutFirstAsync(Given.Tag(tag, "tag"), wish, context.RequestAborted),
                         shop,
+                        index,
                         context
                     )
             )

@@ -60,7 +60,13 @@ export const preview = (id: number, patch: { recipe?: string; draft?: string }) 
       take(
         api.POST('/api/images/{id}/patch/preview', {
           params: { path: { id } },
-          body: { recipe: patch.recipe ?? null, draft: patch.draft ?? null, by: 'preview' },
+          body: {
+            recipe: patch.recipe ?? null,
+            draft: patch.draft ?? null,
+            by: 'preview',
+            dryRun: true,
+            accept: null,
+          },
         }),
       ),
     placeholderData: (before) => before,

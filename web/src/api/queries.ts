@@ -54,6 +54,12 @@ export const machines = queryOptions({
   refetchInterval: 15_000,
 });
 
+/** Every machine, for pages that show them all. */
+export const allMachines = queryOptions({
+  queryKey: ['machines', 'all'],
+  queryFn: () => take(api.GET('/api/machines', { params: { query: {} } })),
+});
+
 export const found = (find: string, most: number) =>
   queryOptions({
     queryKey: ['machines', 'found', find, most],

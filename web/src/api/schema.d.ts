@@ -1561,6 +1561,75 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/chips/{id}/look": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** After records were taken from a back-up: reads it and compares it with all that is known */
+        post: {
+            parameters: {
+                query?: never;
+                header?: never;
+                path: {
+                    id: number;
+                };
+                cookie?: never;
+            };
+            requestBody: {
+                content: {
+                    "application/json": components["schemas"]["ChipJob"];
+                };
+            };
+            responses: {
+                /** @description Accepted */
+                202: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/json": components["schemas"]["JobSheet"];
+                    };
+                };
+                /** @description Bad Request */
+                400: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/problem+json": components["schemas"]["ProblemDetails"];
+                    };
+                };
+                /** @description Not Found */
+                404: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/problem+json": components["schemas"]["ProblemDetails"];
+                    };
+                };
+                /** @description Conflict */
+                409: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/problem+json": components["schemas"]["ProblemDetails"];
+                    };
+                };
+            };
+        };
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/chips/{id}/read": {
         parameters: {
             query?: never;
@@ -8169,6 +8238,75 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/media/{id}/look": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** After records were taken from a back-up: reads a medium and compares it with the image that they name */
+        post: {
+            parameters: {
+                query?: never;
+                header?: never;
+                path: {
+                    id: number;
+                };
+                cookie?: never;
+            };
+            requestBody: {
+                content: {
+                    "application/json": components["schemas"]["CapacityIn"];
+                };
+            };
+            responses: {
+                /** @description Accepted */
+                202: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/json": components["schemas"]["JobSheet"];
+                    };
+                };
+                /** @description Bad Request */
+                400: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/problem+json": components["schemas"]["ProblemDetails"];
+                    };
+                };
+                /** @description Not Found */
+                404: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/problem+json": components["schemas"]["ProblemDetails"];
+                    };
+                };
+                /** @description Conflict */
+                409: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/problem+json": components["schemas"]["ProblemDetails"];
+                    };
+                };
+            };
+        };
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/media/{id}/plan": {
         parameters: {
             query?: never;
@@ -9464,6 +9602,8 @@ export interface paths {
                     } & {
                         by?: string;
                     } & {
+                        board?: string;
+                    } & {
                         file?: components["schemas"]["IFormFile"];
                     };
                 };
@@ -10564,6 +10704,8 @@ export interface components {
         BackupList: {
             /** @description All of them, the latest first. */
             backups: components["schemas"]["BackupGlance"][];
+            /** @description Folders among them that are none, each with what is wrong. */
+            bad: components["schemas"]["BadBackup"][];
             /**
              * Format: int32
              * @description Hours between those that are made by themselves; 0 for none.
@@ -10574,6 +10716,13 @@ export interface components {
             /** @description Whether that is the disk that they are to protect from. */
             onSameDisk: boolean;
             ready: null | components["schemas"]["BackupGlance"];
+        };
+        /** @description A folder among the back-ups that is none. */
+        BadBackup: {
+            /** @description What is wrong with it. */
+            fault: string;
+            /** @description Its name. */
+            id: string;
         };
         /** @description Which route to begin. */
         Beginning: {
@@ -11080,6 +11229,8 @@ export interface components {
         ChipChoice: {
             /** @description Who chose it. */
             by: string;
+            /** @description Why an image is taken of which nobody knows for which board it is; null for any other. */
+            reason: null | string;
             /**
              * Format: int32
              * @description Its id on the shelf.
@@ -11091,12 +11242,12 @@ export interface components {
          * @default maker
          * @enum {unknown}
          */
-        ChipContent: "maker" | "replaced" | "broken";
+        ChipContent: "maker" | "replaced" | "broken" | "unknown";
         /**
          * @description What was done to a firmware chip, or said of it.
          * @enum {unknown}
          */
-        ChipDeed: "read" | "backup" | "board" | "image" | "mains" | "programmer" | "begun" | "written" | "failed" | "restored" | "verified";
+        ChipDeed: "read" | "backup" | "board" | "image" | "mains" | "programmer" | "begun" | "written" | "failed" | "restored" | "verified" | "doubted" | "lookedMaker" | "lookedReplaced" | "lookedStrange";
         /** @description One thing that happened to a chip. */
         ChipEvent: {
             /**
@@ -11108,6 +11259,8 @@ export interface components {
             by: string;
             /** @description What. */
             deed: components["schemas"]["ChipDeed"];
+            /** @description Of an image of which nobody knows for which board it is: the reason for which it is taken all the same. */
+            notProved: null | string;
             /**
              * @description Of a failure: whether the power went, so that the machine no longer runs.
              * @default false
@@ -11230,6 +11383,8 @@ export interface components {
             equalReads: number;
             /** @description SHA-256 of what was read back last. */
             holds: null | string;
+            /** @description Of the checked image: who takes it without knowing for which board it is, and why; null where that is known. */
+            imageNotProved: null | string;
             /**
              * Format: int32
              * @description The image that was checked.
@@ -11237,32 +11392,44 @@ export interface components {
             imageRom: null | number;
             /** @description SHA-256 of the last read of the maker's content. */
             lastRead: null | string;
+            /** @description Of an unknown content: SHA-256 of what was read when somebody looked. */
+            looked: null | string;
             /**
              * @description Whether mains was confirmed since the last failure.
              * @default false
              */
             mains: boolean;
+            /** @description The same of what was written. */
+            notProved: null | string;
             /**
              * @description Whether an external programmer is clipped on.
              * @default false
              */
             programmer: boolean;
+            recorded: null | components["schemas"]["ChipContent"];
             /** @description How it stands, in a sentence. */
             says: string;
             /** @description Whether the machine starts from it. */
             starts: boolean;
+            /**
+             * Format: int32
+             * @description The image on the shelf that was written last.
+             */
+            writtenRom: null | number;
         };
         /**
          * @description What a person says that they saw or did.
          * @enum {unknown}
          */
-        ChipWhat: "mains" | "programmer" | "board" | "protection";
+        ChipWhat: "mains" | "programmer" | "board" | "protection" | "maker";
         /** @description A person's word about a chip. */
         ChipWord: {
             /** @description Name that is printed on the board. */
             board: null | string;
             /** @description Who says so. */
             by: string;
+            /** @description How one knows that nobody has written it since. */
+            reason: null | string;
             /** @description Revision that is printed on it. */
             revision: null | string;
             /** @description What about. */
@@ -11686,6 +11853,13 @@ export interface components {
             /** @description What speaks for it. */
             speaks: string[];
         };
+        /** @description How the drive of a system is encrypted. */
+        DriveEncryption: {
+            /** @description By whom. */
+            by: components["schemas"]["EncryptionBy"];
+            /** @description Where that is switched on; null where there is nothing to say. */
+            where: null | string;
+        };
         /** @description Whether a drive goes into a place. */
         DriveFit: {
             adapter: null | components["schemas"]["AdapterEntry"];
@@ -11827,6 +12001,11 @@ export interface components {
             /** @description `bios` (0), `powerpc` (1), `mac` (2), `uefi` (0xEF), or the number in hexadecimal. */
             platform: string;
         };
+        /**
+         * @description Who encrypts the drive of a system.
+         * @enum {unknown}
+         */
+        EncryptionBy: "luks" | "own" | "none";
         /**
          * @description What an entry of a tree is.
          * @enum {unknown}
@@ -12012,6 +12191,11 @@ export interface components {
             /** @description Its text; null where it is none, or larger than 256 KiB. */
             text: null | string;
         };
+        /**
+         * @description What is made in a partition.
+         * @enum {unknown}
+         */
+        FileSystemKind: "none" | "fat32" | "ext4" | "swap";
         /**
          * @description A requirement held against a dossier. Its words are made when somebody reads them: judging a fleet makes thousands of
          *     findings, and nobody reads most of them.
@@ -12242,6 +12426,8 @@ export interface components {
             privacy: null | string;
             /** @description Its processor; null where nobody knows it. */
             processor: null | string;
+            /** @description The end of the chain of its run: a record that was written anew later no longer fits it. */
+            record: components["schemas"]["SealedRecord"];
             /** @description Serial number of the casing. */
             serial: null | string;
             /**
@@ -12271,6 +12457,8 @@ export interface components {
             shop: string;
             /** @description `ok`. */
             status: string;
+            /** @description What fails that the application does by itself. */
+            troubles: components["schemas"]["Trouble"][];
             /** @description Version of the application. */
             version: string;
         };
@@ -12450,6 +12638,29 @@ export interface components {
             /** @description Who made it: maker, community, thirdParty, own. */
             trust: components["schemas"]["Trust"];
         };
+        /** @description Something that an image had and the one made from it has no more. */
+        ImageLoss: {
+            /** @description Whether it is a way of starting: whoever needs that one is left with an image that does nothing. */
+            isStart: boolean;
+            /** @description What, in words. */
+            what: string;
+        };
+        /** @description Marks of an image that some installers and loaders look for, and that a writer of images may drop. */
+        ImageMarks: {
+            /** @description The disk's GUID in its GPT; null for none. */
+            gptDisk: null | string;
+            /** @description Whether the disc has names by Joliet, whichever names were read. */
+            joliet: boolean;
+            /** @description The disk's number in its MBR, eight hexadecimal digits; null where it has none. */
+            mbrSignature: null | string;
+            /**
+             * Format: int64
+             * @description The byte at which the second GPT header really lies; null where there is none where the first one says.
+             */
+            secondGptAt: null | number;
+            /** @description The revision of its UDF; null for none. */
+            udf: null | string;
+        };
         /** @description An image held against a machine. */
         ImageOnMachine: {
             /** @description The image. */
@@ -12540,6 +12751,8 @@ export interface components {
             largestFile: null | components["schemas"]["LargestFile"];
             /** @description UEFI loaders. */
             loaders: components["schemas"]["UefiLoader"][];
+            /** @description What tells it apart beyond its files. */
+            marks: components["schemas"]["ImageMarks"];
             /** @description Partitions of both tables. */
             partitions: components["schemas"]["ImagePartition"][];
             /** @description SHA-256 of the file, hexadecimal; null while it is not known. */
@@ -13028,6 +13241,10 @@ export interface components {
         };
         /** @description A partition of a layout. */
         LayoutPartition: {
+            /** @description Whether that lies within a LUKS2 volume. */
+            encrypted: boolean;
+            /** @description What is made in it: the one value from which type, script, mount table and words come. */
+            fileSystem: components["schemas"]["FileSystemKind"];
             /**
              * Format: int32
              * @description Its number in the table; logical partitions of an MBR count from 5.
@@ -13227,6 +13444,7 @@ export interface components {
             facts: components["schemas"]["Fact"][];
             /** @description The keys of hardware that the catalogue does not know by its name. */
             notInCatalogue: string[];
+            run: null | components["schemas"]["RunGlance"];
             /** @description Its asset tag. */
             tag: string;
             /**
@@ -13409,6 +13627,8 @@ export interface components {
             imageId: null | number;
             /** @description Its name. */
             imageName: null | string;
+            /** @description SHA-256 of the image on it, for whoever downloads that. */
+            imageSha256: null | string;
             job: null | components["schemas"]["JobSheet"];
             /** @description What it is. */
             kind: components["schemas"]["MediumKind"];
@@ -13421,12 +13641,14 @@ export interface components {
             readBytesPerSecond: number;
             /** @description Why. */
             says: string;
+            /** @description What is not real about it, in a sentence; null where all of it is. */
+            simulated: null | string;
             /**
              * Format: int64
              * @description Size that it claims.
              */
             sizeBytes: number;
-            /** @description `blank`, `writing`, `ready` or `unusable`. */
+            /** @description `blank`, `writing`, `ready`, `unusable` or `unknown`. */
             state: string;
             /**
              * Format: int64
@@ -13681,8 +13903,8 @@ export interface components {
         };
         /** @description An option ROM (PCI Firmware Specification 3.2, section 5.1). */
         OptionRom: {
-            /** @description Whether all of its bytes sum to nought. */
-            checksumOk: boolean;
+            /** @description Whether all of its bytes sum to nought; null where it is one for EFI, which carries no sum. */
+            checksumOk: null | boolean;
             /**
              * Format: int32
              * @description The device that it is for.
@@ -13991,6 +14213,8 @@ export interface components {
             /** @description The differences. */
             files: components["schemas"]["FileDifference"][];
             job: null | components["schemas"]["JobSheet"];
+            /** @description What the image has and the new one will not have. */
+            losses: components["schemas"]["ImageLoss"][];
             /** @description `rewrite` (a new image), `stick` (a stick image by file copy, where the image cannot be rewritten). */
             method: string;
         };
@@ -14007,6 +14231,8 @@ export interface components {
         };
         /** @description What a patch is to do. */
         PatchIn: {
+            /** @description Whether that person takes the loss of a way of starting, as the dry run told it. */
+            accept: null | boolean;
             /**
              * @description Who asks.
              * @default nobody
@@ -14014,6 +14240,8 @@ export interface components {
             by: string;
             /** @description A recipe as JSON text, to see what it would do; only for a dry run. */
             draft: null | string;
+            /** @description Only tells what it would do; in the query it means the same. */
+            dryRun: null | boolean;
             /** @description Id of a recipe; null for a draft. */
             recipe: null | string;
         };
@@ -14947,6 +15175,20 @@ export interface components {
          * @enum {unknown}
          */
         RequirementKind: "gate" | "runtime" | "comfort";
+        /**
+         * @description For which board an image of a firmware chip is, and how that is known: by its flash map and the identification texts in it, or by
+         *     somebody's word when it came in. Two boards of one maker have chips of one size and volumes that read alike; only this tells them apart.
+         */
+        RomBoard: {
+            /** @description Boards of the support list that the image itself names, in the order of the list. */
+            named: string[];
+            /** @description The board that was named when it came in; null where nobody did. */
+            said: null | string;
+            /** @description Who named it. */
+            saidBy: null | string;
+            /** @description How that is known, or what is not known, in a sentence. */
+            says: string;
+        };
         /** @description Where two images differ. */
         RomComparison: {
             /** @description The stretches, each with the area or volume of the first image that it lies in. */
@@ -14976,6 +15218,8 @@ export interface components {
              * @description When.
              */
             at: string;
+            /** @description The board that was named when it came in; null where nobody did. */
+            board: null | string;
             /** @description Who brought it. */
             by: string;
             /**
@@ -15000,6 +15244,10 @@ export interface components {
              * @description When.
              */
             at: string;
+            /** @description For which board it is, as far as the image or somebody says. */
+            board: components["schemas"]["RomBoard"];
+            /** @description The same in a sentence. */
+            boardSays: string;
             /** @description Who brought it. */
             by: string;
             /** @description For each 4 KiB its entropy in bits a byte. */
@@ -15360,6 +15608,20 @@ export interface components {
             expect: null | string;
             /** @description What to do. */
             text: string;
+        };
+        /** @description The end of a run's chain, as a paper carries it out of the house. */
+        SealedRecord: {
+            /**
+             * Format: int32
+             * @description How many events it has.
+             */
+            events: number;
+            /** @description SHA-256 at its end, hexadecimal. */
+            head: string;
+            /** @description Whether route, sheet and dossier are under it too; in runs of older versions only the events are. */
+            rowSealed: boolean;
+            /** @description The run. */
+            run: string;
         };
         /** @description How a sheet can end. */
         SheetEnd: {
@@ -16077,6 +16339,7 @@ export interface components {
             components: components["schemas"]["SystemComponent"][];
             /** @description Its editions; empty where there is only one. */
             editions: string[];
+            encryption: null | components["schemas"]["DriveEncryption"];
             /** @description Where the support date comes from. */
             evidence: components["schemas"]["Evidence"];
             extension: null | components["schemas"]["SupportExtension"];
@@ -16286,6 +16549,18 @@ export interface components {
             script: string;
             /** @description The script that brings it back. */
             undo: string;
+        };
+        /** @description Something that the application does by itself and that failed, until it has worked again. */
+        Trouble: {
+            /** @description What it is about. */
+            about: string;
+            /**
+             * Format: date-time
+             * @description When.
+             */
+            at: string;
+            /** @description What failed, and why. */
+            says: string;
         };
         /**
          * @description Who made an image.
@@ -16605,6 +16880,11 @@ export interface components {
             rung: components["schemas"]["Rung"];
             /** @description Why it stands so; of a stale one what has changed. */
             says: string;
+            /**
+             * @description What is not real about it, in a sentence, and what a person can really use; null where all of it is. The image to download is
+             *     int? WorkItem.ImageId, its SHA-256 stands under IReadOnlyList&lt;MadeFrom&gt; WorkItem.From.
+             */
+            simulated: null | string;
             /** @description How it stands. */
             state: components["schemas"]["WorkItemState"];
             /** @description What it is called. */

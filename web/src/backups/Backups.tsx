@@ -1,7 +1,7 @@
 import { queryOptions, useQuery } from '@tanstack/react-query';
 import { useState } from 'react';
 import { api, fails, type Schema, take } from '../api/client';
-import { useWrite } from '../api/queries';
+import { health, useWrite } from '../api/queries';
 import { bytesText } from '../images/words';
 import { JobLine } from '../jobs/JobLine';
 import { Failed, Loading } from '../shell/States';
@@ -16,6 +16,7 @@ const backups = queryOptions({
 /** Back-ups: made while everything goes on, checked before they are given back. */
 export function Backups() {
   const { data, error } = useQuery(backups);
+  const troubles = useQuery(health).data?.troubles ?? [];
   const [who] = useWho();
   const [job, setJob] = useState<number | null>(null);
   const by = who || nobody;
@@ -24,6 +25,7 @@ export function Backups() {
   if (fails(error, data)) return <Failed error={error} />;
   if (!data) return <Loading />;
   const latest = data.backups[0];
+
   return (
     <div className="grid gap-x-10 pt-4 lg:grid-cols-[minmax(0,1fr)_300px]">
       <div>
@@ -57,6 +59,22 @@ export function Backups() {
             <span className="font-value text-sm">--backups</span> and a folder of another one.
           </p>
         )}
+        {troubles
+          .filter((t) => t.about === 'backup')
+          .map((t) => (
+            <p key={t.about} role="alert" className="mt-3 border-l-4 border-wall pl-3">
+              {t.says} ({dayAndTime(t.at)})
+            </p>
+          ))}
+        {data.bad.length > 0 && (
+          <ul aria-label="No back-ups" className="mt-3 border-l-4 border-wall pl-3">
+            {data.bad.map((b) => (
+              <li key={b.id}>
+                <b className="font-value text-sm">{b.id}</b> is no back-up: {b.fault}. It is passed over.
+              </li>
+            ))}
+          </ul>
+        )}
         <ol aria-label="Back-ups" className="mt-4 border-t-[1.5px] border-ink">
           {data.backups.map((b) => (
             <Row key={b.id} backup={b} by={by} begun={setJob} />
@@ -89,8 +107,9 @@ export function Backups() {
             : '. None is made by itself.'}
         </p>
         <p className="pt-2 text-sm text-quiet">
-          Dossiers, runs, photographs, probes, chips and the catalogue’s changes are in it. Installer images
-          are not: they can be fetched and patched again.
+          Dossiers, runs, photographs, probes, backups of firmware chips and the catalogue’s changes are in
+          it. Installer images are not: they can be fetched and patched again. What is on sticks and chips is
+          not, simulated ones included: after a restore each is looked at again.
         </p>
       </aside>
     </div>

@@ -2,7 +2,7 @@ import { useQuery } from '@tanstack/react-query';
 import { useEffect, useState } from 'react';
 import { Link } from 'react-router';
 import type { Schema } from '../api/client';
-import { benchOrder, machines, plans, systems } from '../api/queries';
+import { benchOrder, health, machines, plans, systems } from '../api/queries';
 import { Ladder } from '../ladder/Ladder';
 import { handsOf, inkOf } from '../ladder/outcomes';
 import { rungs } from '../ladder/rungs';
@@ -40,6 +40,7 @@ export function Bench() {
   const known = useQuery(systems).data ?? [];
   const order = (useQuery(benchOrder).data ?? []).map((w) => w.tag);
   const planned = (useQuery(plans).data?.now ?? []).filter((n) => n.tag !== null);
+  const troubles = useQuery(health).data?.troubles ?? [];
   const now = useNow();
   const step = useStep();
   const calls = (data ?? []).filter((m) => m.bay !== null && over(m, now));
@@ -71,6 +72,11 @@ export function Bench() {
 
   return (
     <div className="flex flex-1 flex-col">
+      {troubles.map((t) => (
+        <p key={t.about} role="alert" className="mt-2 border-l-4 border-wall pl-3 font-semibold">
+          {t.says}
+        </p>
+      ))}
       <div className="flex items-end justify-between gap-8 pt-4 pb-3">
         <h1 className="line-clamp-2 font-name text-[44px] leading-none font-bold" data-loud>
           {first

@@ -3,7 +3,7 @@ import { useState } from 'react';
 import { Link, useNavigate } from 'react-router';
 import { fails, type Schema } from '../api/client';
 import { howFar, openDiagnosis, useAnswer, useBeginDiagnosis, useMend } from '../api/diagnosisQueries';
-import { machines, run as runQuery } from '../api/queries';
+import { run as runQuery } from '../api/queries';
 import { useMachine } from '../dossiers/MachinePage';
 import { RungShape } from '../ladder/RungShape';
 import { pitch } from '../ladder/rungs';
@@ -30,7 +30,7 @@ function Begin({ rungs }: { rungs: Schema['HowFarSheet'][] }) {
   const { sheet } = useMachine();
   const [who] = useWho();
   const begin = useBeginDiagnosis();
-  const glance = useQuery(machines).data?.find((m) => m.tag === sheet.tag)?.run;
+  const glance = sheet.run;
   const current = useQuery({ ...runQuery(glance?.id ?? ''), enabled: !!glance }).data;
   const [message, setMessage] = useState('');
   const stopped = current?.state.stopped === true;

@@ -2,7 +2,7 @@ import { useQuery } from '@tanstack/react-query';
 import { useState } from 'react';
 import { useSearchParams } from 'react-router';
 import { api, fails, Refusal, type Schema, take } from '../api/client';
-import { chips, machines, roms, useWrite } from '../api/queries';
+import { chips, machine, roms, useWrite } from '../api/queries';
 import { bytesText } from '../images/words';
 import { JobLine } from '../jobs/JobLine';
 import { ShelfNav } from '../shell/ShelfNav';
@@ -105,7 +105,9 @@ const field = 'h-10 border-b-[1.5px] border-ink bg-transparent';
 function Work({ chip }: { chip: Chip }) {
   const [who] = useWho();
   const by = who || nobody;
-  const known = useQuery(machines).data?.find((m) => m.tag === chip.tag);
+  const facts = useQuery(machine(chip.tag)).data?.facts ?? [];
+  const word = (key: string) => facts.find((f) => f.key === key)?.value;
+  const known = [word('identity.maker'), word('identity.model')].filter(Boolean).join(' ');
   const [job, setJob] = useState<number | null>(null);
   const [medium, setMedium] = useState('');
   const [tag, setTag] = useState('');
@@ -114,7 +116,7 @@ function Work({ chip }: { chip: Chip }) {
       verb,
       more = {},
     }: {
-      verb: 'read' | 'backup' | 'write' | 'verify' | 'restore';
+      verb: 'read' | 'backup' | 'write' | 'verify' | 'look' | 'restore';
       more?: object;
     }) => {
       const begun = await take(
@@ -128,7 +130,7 @@ function Work({ chip }: { chip: Chip }) {
     },
   );
   const say = useWrite(
-    (word: Omit<Schema['ChipWord'], 'by' | 'board' | 'revision'> & Partial<Schema['ChipWord']>) =>
+    (word: Omit<Schema['ChipWord'], 'by' | 'board' | 'revision' | 'reason'> & Partial<Schema['ChipWord']>) =>
       take(
         api.POST('/api/chips/{id}/confirm', {
           params: { path: { id: chip.id } },
@@ -138,6 +140,7 @@ function Work({ chip }: { chip: Chip }) {
   );
   const { state } = chip;
   const broken = state.content === 'broken';
+  const unknown = state.content === 'unknown';
   const wholeWay = chip.beforeWrite.every((c) => c.holds);
   const wayBack = chip.beforeRestore.every((c) => c.holds);
   const acts: Record<string, React.ReactNode> = {
@@ -216,7 +219,7 @@ function Work({ chip }: { chip: Chip }) {
     <section aria-label={`Chip of ${chip.tag}`} className="min-w-0">
       <p className="caption">
         {chip.tag}
-        {known?.model ? `, ${known.maker ?? ''} ${known.model}` : ''} · {chipText(chip.sizeBytes)}
+        {known !== '' && `, ${known}`} · {chipText(chip.sizeBytes)}
       </p>
       <h2 className={`font-name text-[32px] leading-[1.08] font-bold ${broken ? 'text-wall' : ''}`} data-loud>
         {chip.says}
@@ -228,6 +231,34 @@ function Work({ chip }: { chip: Chip }) {
       )}
       {job !== null && <JobLine id={job} failed="" />}
       {(begin.error ?? say.error) && <Failed error={begin.error ?? say.error} />}
+      {unknown && (
+        <div className="mt-2 border-l-4 border-unknown pl-3">
+          <p>
+            It is read and compared with its backup and with every image on the shelf. Until then nothing is
+            done to it.
+          </p>
+          <p className="flex flex-wrap items-end gap-3 py-2">
+            <button
+              type="button"
+              disabled={begin.isPending}
+              className={look}
+              onClick={() => {
+                begin.mutate({ verb: 'look' });
+              }}
+            >
+              Look at the chip
+            </button>
+            {state.looked !== null && state.backupSha256 === null && (
+              <NotWritten
+                busy={say.isPending}
+                say={(reason) => {
+                  say.mutate({ what: 'maker', reason });
+                }}
+              />
+            )}
+          </p>
+        </div>
+      )}
       <ol aria-label={back ? 'Before the backup is written back' : 'Before it is written'} className="mt-2">
         {checks.map((c, i) => (
           <li
@@ -306,7 +337,7 @@ function Work({ chip }: { chip: Chip }) {
                 Write the chip
               </button>
             )}
-            {wayBack && (broken || state.content === 'replaced') && (
+            {wayBack && (broken || unknown || state.content === 'replaced') && (
               <button
                 type="submit"
                 disabled={begin.isPending || tag.trim() === ''}
@@ -360,6 +391,35 @@ function Work({ chip }: { chip: Chip }) {
   );
 }
 
+/** Nothing known explains what is on it: then only a person can say that nobody has written it. */
+function NotWritten({ busy, say }: { busy: boolean; say: (reason: string) => void }) {
+  const [reason, setReason] = useState('');
+  return (
+    <>
+      <label>
+        <span className="caption block">How you know that nobody has written it</span>
+        <input
+          className={`${field} w-80`}
+          value={reason}
+          onChange={(e) => {
+            setReason(e.target.value);
+          }}
+        />
+      </label>
+      <button
+        type="button"
+        disabled={busy || reason.trim() === ''}
+        className={look}
+        onClick={() => {
+          say(reason.trim());
+        }}
+      >
+        It holds what its maker left on it
+      </button>
+    </>
+  );
+}
+
 function BoardWord({
   say,
   busy,
@@ -405,6 +465,7 @@ function BoardWord({
 }
 
 function Image({ chip, by }: { chip: Chip; by: string }) {
+  const [who] = useWho();
   const all = useQuery(roms).data ?? [];
   const [id, setId] = useState('');
   const [reason, setReason] = useState('');
@@ -453,7 +514,7 @@ function Image({ chip, by }: { chip: Chip; by: string }) {
       </span>
       {choose.error && <Failed error={choose.error} />}
       {/* Asked only where the server cannot tell for which board the image is. */}
-      {choose.error instanceof Refusal && ['reason', 'by'].includes(choose.error.where ?? '') && (
+      {choose.error instanceof Refusal && ['reason', 'by'].includes(choose.error.where) && (
         <label className="block pt-2">
           <span className="caption block">
             Why {who === '' ? 'a named person takes' : `${who} takes`} it without knowing its board

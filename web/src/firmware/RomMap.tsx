@@ -39,8 +39,8 @@ export function RomMap({
       at: o.offset,
       length: o.length,
       name: `option ROM ${o.vendor.toString(16)}:${o.device.toString(16)}`,
-      more: o.checksumOk ? '' : 'its checksum is wrong',
-      sound: o.checksumOk,
+      more: o.checksumOk === null ? 'for EFI' : o.checksumOk ? '' : 'its checksum is wrong',
+      sound: o.checksumOk !== false,
     })),
   ];
   // As many marks as can be told apart: of each stretch the fullest block speaks.

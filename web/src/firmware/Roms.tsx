@@ -70,10 +70,34 @@ export function Roms() {
 
 function Bring({ done }: { done: (id: number) => void }) {
   const [who] = useWho();
-  const bring = useWrite((file: File) => {
-    return take(api.POST('/api/roms', formOf({ name: file.name, by: who || nobody }, [], { file })));
-  });
-  return <BringFile label="Bring an image of a chip" reading="Reading it…" bring={bring} done={done} />;
+  const [board, setBoard] = useState('');
+  const bring = useWrite((file: File) =>
+    take(
+      api.POST(
+        '/api/roms',
+        formOf(
+          { name: file.name, by: who || nobody, ...(board.trim() === '' ? {} : { board: board.trim() }) },
+          [],
+          { file },
+        ),
+      ),
+    ),
+  );
+  return (
+    <>
+      <label className="block pt-3">
+        <span className="caption block">Board it is for, where the image does not say</span>
+        <input
+          className="h-10 w-full border-b-[1.5px] border-ink bg-transparent font-value"
+          value={board}
+          onChange={(e) => {
+            setBoard(e.target.value);
+          }}
+        />
+      </label>
+      <BringFile label="Bring an image of a chip" reading="Reading it…" bring={bring} done={done} />
+    </>
+  );
 }
 
 function Read({ id, others }: { id: number; others: readonly Schema['RomItem'][] }) {
@@ -94,6 +118,10 @@ function Read({ id, others }: { id: number; others: readonly Schema['RomItem'][]
         <a className="text-ink underline underline-offset-4" href={`/api/roms/${id}/content`} download>
           Download it
         </a>
+      </p>
+      <p>
+        <span className="caption mr-3">Board</span>
+        {data.boardSays}
       </p>
       {data.findings.length > 0 && (
         <ul aria-label="What is odd" className="pt-1">

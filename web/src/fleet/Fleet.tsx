@@ -2,7 +2,7 @@ import { useQuery } from '@tanstack/react-query';
 import { useRef, useState } from 'react';
 import { Link, useSearchParams } from 'react-router';
 import { fails, type Schema } from '../api/client';
-import { assessments, cheapest, machines, matrix, openingParts } from '../api/queries';
+import { allMachines, assessments, cheapest, matrix, openingParts } from '../api/queries';
 import { RungShape } from '../ladder/RungShape';
 import { inkOf, outcomes } from '../ladder/outcomes';
 import { speaker } from '../dossiers/LadderColumn';
@@ -13,8 +13,8 @@ import { Failed, Loading } from '../shell/States';
 /** Every machine against every system in glyphs: what goes, what it takes, and which part would open most. */
 export function Fleet() {
   const { data, error } = useQuery(matrix);
-  // The aim follows the best route, which nobody waits for here: its mark comes with the bench's machines.
-  const standing = new Map(useQuery(machines).data?.map((m) => [m.tag, m]));
+  // The aim follows the best route, which nobody waits for here: its mark comes with the machines themselves.
+  const standing = new Map(useQuery(allMachines).data?.map((m) => [m.tag, m]));
   const [search, setSearch] = useSearchParams();
   const [words, setWords] = useState(search.get('q') ?? '');
   const group = search.get('group') === 'maker' ? 'maker' : search.get('group') === 'none' ? 'none' : 'order';

@@ -10,6 +10,8 @@ const part = (number: number, use: Partition['use'], start: number, size: number
   startLba: start * MiB,
   sizeLba: size * MiB,
   why: '',
+  fileSystem: 'none',
+  encrypted: false,
 });
 const gpt = [part(1, 'efi', 1, 512), part(2, 'system', 513, 20_000), part(3, 'home', 20_513, 30_000)];
 const usable = 60_000 * MiB;

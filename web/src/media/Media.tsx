@@ -1,9 +1,13 @@
 import { useQuery } from '@tanstack/react-query';
 import { useState } from 'react';
 import { useSearchParams } from 'react-router';
-import { type Schema, fails } from '../api/client';
+import { api, type Schema, fails, take } from '../api/client';
 import { images, media, mediumPlan } from '../api/imageQueries';
+import { useWrite } from '../api/queries';
+import { nobody, useWho } from '../shell/who';
+import { JobLine } from '../jobs/JobLine';
 import { Choose, Write } from '../pieces/fields';
+import { Simulated } from '../pieces/Simulated';
 import { ShelfNav } from '../shell/ShelfNav';
 import { bytesText } from '../images/words';
 import { RungShape } from '../ladder/RungShape';
@@ -12,7 +16,13 @@ import { Plan } from './MediumPlan';
 import { kinds, NewMedium } from './NewMedium';
 import { Writing } from './Writing';
 
-const shapes = { ready: 'clear', blank: 'unknown', writing: 'caveat', unusable: 'wall' } as const;
+const shapes = {
+  ready: 'clear',
+  blank: 'unknown',
+  writing: 'caveat',
+  unusable: 'wall',
+  unknown: 'unknown',
+} as const;
 
 /** The sticks, cards and discs: what is on each, whether it may be used, and how an image gets onto one. */
 export function Media() {
@@ -52,7 +62,10 @@ export function Media() {
                       <b>{m.state}</b>
                     </span>
                   </span>
-                  <span className="block text-sm text-quiet">{m.says}</span>
+                  <span className="block text-sm text-quiet">
+                    {m.simulated !== null && 'Simulated. '}
+                    {m.says}
+                  </span>
                 </button>
               </li>
             ))}
@@ -100,6 +113,8 @@ function OneMedium({ medium }: { medium: Schema['MediumSheet'] }) {
             'Its size was tested and is true.'
           ))}
       </p>
+      <Simulated says={medium.simulated} imageId={medium.imageId} sha256={medium.imageSha256} />
+      {medium.state === 'unknown' && medium.imageId !== null && <Look medium={medium} />}
       <div className="grid grid-cols-[minmax(0,2fr)_minmax(0,2fr)_90px_100px] gap-x-4 pt-2">
         <Choose label="Image" value={String(picked)} set={setImage}>
           {whole.map((i) => (
@@ -122,5 +137,37 @@ function OneMedium({ medium }: { medium: Schema['MediumSheet'] }) {
         <Writing medium={medium} plan={plan.data} imageId={picked} tags={names} port={Number(port)} />
       )}
     </section>
+  );
+}
+
+/** After records were taken from a back-up: what is on it is read and compared with the image that they name. */
+function Look({ medium }: { medium: Schema['MediumSheet'] }) {
+  const [who] = useWho();
+  const [job, setJob] = useState<number | null>(null);
+  const look = useWrite(async () => {
+    const begun = await take(
+      api.POST('/api/media/{id}/look', {
+        params: { path: { id: medium.id } },
+        body: { label: medium.label, by: who || nobody },
+      }),
+    );
+    setJob(begun.id);
+  });
+  return (
+    <div className="border-l-4 border-unknown pl-3">
+      <p>{medium.says}</p>
+      <button
+        type="button"
+        disabled={look.isPending}
+        className="my-1 min-h-11 border-[1.5px] border-ink px-4 font-semibold"
+        onClick={() => {
+          look.mutate(undefined);
+        }}
+      >
+        Look what is on it
+      </button>
+      {look.error && <Failed error={look.error} />}
+      {job !== null && <JobLine id={job} />}
+    </div>
   );
 }

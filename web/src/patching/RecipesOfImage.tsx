@@ -96,11 +96,20 @@ function Applying({ about, recipe }: { about: Schema['StoredImage']; recipe: Sch
   const [who] = useWho();
   const would = useQuery(preview(about.id, { recipe: recipe.id }));
   const [job, setJob] = useState<number | null>(null);
+  const [taken, setTaken] = useState(false);
+  const losses = would.data?.alreadyApplied ? [] : (would.data?.losses ?? []);
+  const startLost = losses.some((l) => l.isStart);
   const apply = useWrite(async () => {
     const answer = await take(
       api.POST('/api/images/{id}/patch', {
         params: { path: { id: about.id } },
-        body: { recipe: recipe.id, draft: null, by: who || nobody },
+        body: {
+          recipe: recipe.id,
+          draft: null,
+          by: who || nobody,
+          dryRun: false,
+          accept: startLost ? taken : null,
+        },
       }),
     );
     if (answer.job) setJob(answer.job.id);
@@ -113,6 +122,33 @@ function Applying({ about, recipe }: { about: Schema['StoredImage']; recipe: Sch
       {would.error && <Failed error={would.error} />}
       {would.data?.alreadyApplied && <p className="pt-2 font-bold">Already applied: nothing would change.</p>}
       {would.data?.because && <p className="border-l-4 border-setting pl-3">{would.data.because}</p>}
+      {losses.length > 0 && (
+        <div className="mt-2 border-l-4 border-wall pl-3">
+          <p className="font-semibold">The new image will not have what this one has:</p>
+          <ul aria-label="What is lost">
+            {losses.map((l) => (
+              <li key={l.what} className={l.isStart ? 'font-semibold text-wall' : ''}>
+                {l.what}
+              </li>
+            ))}
+          </ul>
+          {startLost && (
+            <label className="flex min-h-11 items-center gap-2">
+              <input
+                type="checkbox"
+                checked={taken}
+                disabled={who === ''}
+                onChange={(e) => {
+                  setTaken(e.target.checked);
+                }}
+              />
+              {who === ''
+                ? 'Only a named person takes a way of starting away: pick a name first.'
+                : `${who} takes that loss: nobody needs to start it in that way.`}
+            </label>
+          )}
+        </div>
+      )}
       <div className="pt-2">
         {would.data?.files.map((f) => (
           <Difference key={f.path} file={f} />
@@ -121,7 +157,7 @@ function Applying({ about, recipe }: { about: Schema['StoredImage']; recipe: Sch
       {would.data && !would.data.alreadyApplied && job === null && (
         <button
           type="button"
-          disabled={apply.isPending}
+          disabled={apply.isPending || (startLost && !taken)}
           className="min-h-11 bg-ink px-5 text-lg font-semibold text-ground"
           onClick={() => {
             apply.mutate(undefined);

@@ -23,6 +23,7 @@ const item = (more: Partial<Item>): Item => ({
   bytes: 0,
   build: null,
   writes: null,
+  simulated: null,
   holds: false,
   ...more,
 });

@@ -7,6 +7,7 @@ import { RungShape } from '../ladder/RungShape';
 import { pitch, type RungName } from '../ladder/rungs';
 import { Failed } from '../shell/States';
 import { nobody, useWho } from '../shell/who';
+import { Simulated } from '../pieces/Simulated';
 
 type Item = Schema['WorkItem'];
 
@@ -106,6 +107,11 @@ export function ItemList({ items, route }: { items: Item[]; route: string }) {
                 {item.from.map((f) => `${f.what} ${f.value}`).join(' · ')}
               </p>
             )}
+            <Simulated
+              says={item.simulated}
+              imageId={item.imageId}
+              sha256={item.from.find((f) => f.what === 'image')?.value}
+            />
             {item.evidence.slice(0, 2).map((e) => (
               <p key={e.record.job} className="text-sm">
                 {e.isEvidence ? (

@@ -48,6 +48,7 @@ const item = (id: string, state: Schema['WorkItemState'], needed = true): Schema
     evidence: [],
     imageId: null,
     mediumId: null,
+    simulated: null,
     holds: state === 'ready' || !needed,
   }) as never;
 
@@ -92,7 +93,6 @@ function run(steps: Step[], more: object = {}, state: object = {}) {
 function at(sheet: ReturnType<typeof run>): Asked[] {
   localStorage.setItem('fresh-boot-who', 'Odalys Brandt');
   const asked = serve({
-    'GET /api/machines': [{ tag: 'MR-0404', run: { id: 'r1' } }],
     'GET /api/runs/r1': sheet,
     'POST /api/runs/r1/events': sheet,
   });
@@ -225,7 +225,6 @@ test('what is open stays in sight, and a broken record is said', async () => {
 
 test('what can be seen to be otherwise is asked about once, and goes on with the reason', async () => {
   const asked = serve({
-    'GET /api/machines': [{ tag: 'MR-0404', run: { id: 'r1' } }],
     'GET /api/runs/r1': run([step('boot', 'do')]),
     'POST /api/runs/r1/events': Response.json(
       { detail: 'It says “Tessaly 5”.', where: 'data.despite', wanted: 'Why.' },
@@ -254,7 +253,6 @@ test('a command is shown with what it prints', async () => {
 test('a refusal says what, where and what would be right, and the step stays', async () => {
   localStorage.setItem('fresh-boot-who', 'Odalys Brandt');
   serve({
-    'GET /api/machines': [{ tag: 'MR-0404', run: { id: 'r1' } }],
     'GET /api/runs/r1': run([step('boot', 'do')]),
     'POST /api/runs/r1/events': Response.json(
       { detail: 'Somebody else was quicker.', where: 'expectedSeq', wanted: '8 instead of 7' },
@@ -270,8 +268,8 @@ test('a refusal says what, where and what would be right, and the step stays', a
 });
 
 test('without a run it leads to the routes', async () => {
-  serve({ 'GET /api/machines': [{ tag: 'MR-0404', run: null }] });
-  show(<RunView />);
+  serve({});
+  show(<RunView />, '/machines/MR-0404/run', { run: null });
   expect((await screen.findByRole('link', { name: 'Routes' })).getAttribute('href')).toBe(
     '/machines/MR-0404/routes',
   );
@@ -354,7 +352,6 @@ test.each([
 
 test('the courier shows where the command stands, as text and as a code for a phone', async () => {
   serve({
-    'GET /api/machines': [{ tag: 'MR-0404', run: { id: 'r1' } }],
     'GET /api/runs/r1': run([typed]),
     'POST /api/runs/r1/courier': {
       code: 'k7m2',

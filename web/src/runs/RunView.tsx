@@ -2,7 +2,7 @@ import { useQuery } from '@tanstack/react-query';
 import { useEffect, useRef, useState } from 'react';
 import { Link } from 'react-router';
 import { fails, Refusal, type Schema } from '../api/client';
-import { machines, run as runQuery, useSay } from '../api/queries';
+import { run as runQuery, useSay } from '../api/queries';
 import { useMachine } from '../dossiers/MachinePage';
 import { Failed, Loading } from '../shell/States';
 import { nobody, useWho } from '../shell/who';
@@ -23,10 +23,10 @@ const placeOf: Record<Schema['StepPlace'], string> = {
 /** The run of this machine: one step fills the sheet, the next two stand below it. */
 export function RunView() {
   const { sheet } = useMachine();
-  const glance = useQuery(machines).data?.find((m) => m.tag === sheet.tag)?.run;
+  const glance = sheet.run;
   const { data, error } = useQuery({
     ...runQuery(glance?.id ?? ''),
-    enabled: glance !== null && glance !== undefined,
+    enabled: glance !== null,
   });
   if (fails(error, data)) return <Failed error={error} />;
   if (glance === null)

@@ -13,6 +13,7 @@ import { SecondProbe } from './SecondProbe';
 import { Typed } from './Typed';
 import { Wait } from './Wait';
 import type { Run } from './run';
+import { Simulated } from '../pieces/Simulated';
 
 interface WorkProps {
   run: Run;
@@ -277,6 +278,11 @@ function Used({
             <State item={item} />
             <b>{item.title}</b>
             <span className="text-quiet">{item.says}</span>
+            <Simulated
+              says={item.simulated}
+              imageId={item.imageId}
+              sha256={item.from.find((f) => f.what === 'image')?.value}
+            />
           </li>
         ))}
         {gone.map((id) => (

@@ -52,7 +52,7 @@ export function serve(answers: Record<string, unknown>): Asked[] {
 
 /** What every view of a machine sees, of a made-up one. */
 const context: MachineContext = {
-  sheet: { tag: 'MR-0404', version: 3, facts: [] } as never,
+  sheet: { tag: 'MR-0404', version: 3, facts: [], run: { id: 'r1' } } as never,
   all: [],
   systems: [],
   keys: [],
@@ -68,7 +68,7 @@ function Where() {
 }
 
 /** Shows a view of a machine at an address, with the queries of a fresh page. */
-export function show(view: React.ReactNode, at = '/machines/MR-0404/run') {
+export function show(view: React.ReactNode, at = '/machines/MR-0404/run', more: object = {}) {
   const client = new QueryClient({ defaultOptions: { queries: { retry: false } } });
   const router = createMemoryRouter(
     [
@@ -76,7 +76,7 @@ export function show(view: React.ReactNode, at = '/machines/MR-0404/run') {
         path: '/machines/:tag',
         element: (
           <>
-            <Outlet context={context} />
+            <Outlet context={{ ...context, sheet: { ...context.sheet, ...more } }} />
             <Where />
           </>
         ),
