@@ -1,5 +1,4 @@
 using System.Text.Json.Serialization;
-using System.Text.Json.Serialization.Metadata;
 using FreshBoot.Core.Dossiers;
 using FreshBoot.Data;
 using FreshBoot.Data.Backups;
@@ -50,7 +49,6 @@ using Microsoft.AspNetCore.Http.Features;
 using Microsoft.EntityFrameworkCore;
 using Microsoft.Extensions.FileProviders;
 using Microsoft.Net.Http.Headers;
-using Microsoft.OpenApi;
 
 namespace FreshBoot.Server;
 
@@ -218,23 +216,7 @@ internal static class App
         builder
             .Services.AddProblemDetails(o => o.CustomizeProblemDetails = Problems.Complete)
             .AddExceptionHandler<Problems>();
-        builder.Services.AddOpenApi(o =>
-            o.AddSchemaTransformer(DescribeFactValue)
-                .AddDocumentTransformer(
-                    (document, _, _) =>
-                    {
-                        document.Info = new OpenApiInfo
-                        {
-                            Title = "Fresh Boot",
-                            Version = "1",
-                            Description =
-                                "What the workshop's pages and scripts ask of the server. Errors are Problem Details (RFC 9457) with the members where and wanted.",
-                        };
-                        document.Servers?.Clear();
-                        return Task.CompletedTask;
-                    }
-                )
-        );
+        builder.Services.AddOpenApi(Description.Configure);
 
         await using var app = builder.Build();
         app.Use(ProtectPages);
@@ -454,45 +436,5 @@ internal static class App
             return Task.CompletedTask;
         });
         return next(context);
-    }
-
-    /// <summary>A fact's value is a string, a number or an array of strings; the generator cannot see that.</summary>
-    private static Task DescribeFactValue(
-        OpenApiSchema schema,
-        Microsoft.AspNetCore.OpenApi.OpenApiSchemaTransformerContext context,
-        CancellationToken stop
-    )
-    {
-        if (context.JsonTypeInfo.Type == typeof(FactValue))
-        {
-            schema.Type = null;
-            schema.Properties = null;
-            schema.OneOf =
-            [
-                new OpenApiSchema { Type = JsonSchemaType.String },
-                new OpenApiSchema { Type = JsonSchemaType.Integer, Format = "int64" },
-                new OpenApiSchema
-                {
-                    Type = JsonSchemaType.Array,
-                    Items = new OpenApiSchema { Type = JsonSchemaType.String },
-                },
-            ];
-        }
-        else if (context.JsonTypeInfo.Kind == JsonTypeInfoKind.Object && schema.Properties is { Count: > 0 })
-        {
-            // What the server writes it always writes; a null is said by the type.
-            schema.Required ??= new HashSet<string>(StringComparer.Ordinal);
-            foreach (var property in context.JsonTypeInfo.Properties.Where(p => p.Get is not null))
-            {
-                schema.Required.Add(property.Name);
-                if (
-                    !property.IsGetNullable
-                    && schema.Properties.TryGetValue(property.Name, out var of)
-                    && of is OpenApiSchema { Type: { } type } plain
-                )
-                    plain.Type = type & ~JsonSchemaType.Null;
-            }
-        }
-        return Task.CompletedTask;
     }
 }

@@ -197,7 +197,7 @@ public class CatalogueTests
     [Fact]
     public async Task A_system_of_the_shops_own_is_judged_at_once_and_after_a_restart()
     {
-        var workshop = new TestWorkshop { Demo = true };
+        var workshop = new TestWorkshop { Demo = true, Keeps = true };
         var client = workshop.CreateClient();
         var entry = await EntryAsync(client, "systems", "plover-light-5");
         entry["id"] = "heron-2";
@@ -209,6 +209,7 @@ public class CatalogueTests
             .EnumerateArray()
             .ShouldContain(a => a.GetProperty("system").GetString() == "heron-2");
 
+        await workshop.DisposeAsync();
         await using var again = new TestWorkshop { Data = workshop.Data, Demo = true };
         (await OutcomesAsync(again.CreateClient())).Keys.ShouldContain(k => k.System == "heron-2");
         (await PutAsync(again.CreateClient(), "systems", "heron-2", null, 1)).EnsureSuccessStatusCode();

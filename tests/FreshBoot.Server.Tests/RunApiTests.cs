@@ -1,3 +1,4 @@
+using FreshBoot.Data;
 using System.Net;
 using System.Net.Http.Json;
 using System.Text.Json;
@@ -331,7 +332,11 @@ public sealed class RunApiTests : IDisposable
             File.Copy(pack, Path.Combine(packs, Path.GetFileName(pack)));
         // A copy of the folder: one process holds the one that is in use.
         var copy = Directory.CreateTempSubdirectory("fresh-boot-later-").FullName;
-        foreach (var file in Directory.GetFiles(_workshop.Data, "*", SearchOption.AllDirectories))
+        foreach (
+            var file in Directory
+                .GetFiles(_workshop.Data, "*", SearchOption.AllDirectories)
+                .Where(f => Path.GetFileName(f) != FolderLock.FileName)
+        )
         {
             var target = Path.Combine(copy, Path.GetRelativePath(_workshop.Data, file));
             Directory.CreateDirectory(Path.GetDirectoryName(target)!);

@@ -16,6 +16,9 @@ public sealed class TestWorkshop : WebApplicationFactory<Program>
 
     public bool Demo { get; init; }
 
+    /// <summary>Whether its data stay when it ends, for another one to begin on.</summary>
+    public bool Keeps { get; init; }
+
     /// <summary>Another folder with a catalogue in it.</summary>
     public string Place { get; init; } = Home;
 
@@ -41,10 +44,13 @@ public sealed class TestWorkshop : WebApplicationFactory<Program>
             builder.ConfigureTestServices(services => services.AddSingleton(clock));
     }
 
+    /// <summary>A client whose answers are all held against the API's own description.</summary>
+    public new HttpClient CreateClient() => CreateDefaultClient(new Described());
+
     protected override void Dispose(bool disposing)
     {
         base.Dispose(disposing);
-        if (disposing && Directory.Exists(Data))
+        if (disposing && !Keeps && Directory.Exists(Data))
             Directory.Delete(Data, recursive: true);
     }
 

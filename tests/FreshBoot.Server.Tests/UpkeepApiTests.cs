@@ -32,6 +32,10 @@ public sealed class UpkeepApiTests(DemoWorkshop demo) : IClassFixture<DemoWorksh
                 file,
                 await _client.GetByteArrayAsync($"/api/machines/{Tag}/handover.pdf?lang={language}")
             );
+            (await Read("qpdf", "--check", file)).ShouldContain("No syntax or stream encoding errors found");
+            var about = await Read("pdfinfo", file);
+            about.ShouldContain("Tagged:          yes");
+            about.ShouldNotContain("€");
             var text = (await Read("pdftotext", "-enc", "UTF-8", file, "-")).Replace('\n', ' ');
             foreach (var said in new[] { title, tried, page, Tag })
                 text.ShouldContain(said);

@@ -290,7 +290,7 @@ public static class KitCheck
                     .ToArray();
                 var wrong =
                     c.Generations.Count > 0 && generation is not null && !c.Generations.Contains(generation)
-                        ? $"{c.Name} is for {Numbers.Join(c.Generations, "and")}, and the machine has a {generation}."
+                        ? $"{c.Name} is for {Numbers.Join(c.Generations, "and")}, and the machine has {Numbers.A(generation)}."
                     : c.Table is { } of && table is not null && Word(of) != table
                         ? $"{c.Name} is the {Word(of)} table, and this machine takes the {table} one."
                     : null;

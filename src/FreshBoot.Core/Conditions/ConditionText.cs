@@ -26,6 +26,13 @@ public static class ConditionText
                 ", ",
                 Enumerable.Range(0, 10).Select(i => facts.Word($"{driven.Group}.{i}.model")).OfType<string>()
             );
+        // Of a list of words the asked one is told, or that it is missing: nobody reads how long the list is.
+        if (condition is Condition.Has { Fact: var list, Words: var asked })
+            return facts.Words(list) is { } words
+                ? string.Join(", ", asked.Select(w => words.Has(w) ? w : $"no {w}"))
+                : "";
+        if (condition is Condition.All all)
+            return string.Join(", ", all.Of.Select(c => Found(c, facts)).Where(f => f.Length > 0).Distinct(StringComparer.Ordinal));
         if (condition is Condition.Any any)
             return any.Of.Select(c => Found(c, facts)).FirstOrDefault(f => f.Length > 0) ?? "";
         return string.Join(", ", condition.Keys.Where(k => facts[k] is not null).Select(k => Found(k, facts)));

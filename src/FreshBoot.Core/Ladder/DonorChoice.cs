@@ -76,14 +76,14 @@ public static class DonorChoice
             $"identity-{donor.Id.ToLowerInvariant()}",
             Outcome.Spoof,
             Rung.Setup,
-            $"Give it the identity of a {donor.Line} {donor.Id}",
+            $"Give it the identity of {Numbers.A(donor.Line)} {donor.Id}",
             Lifts: [$"{system}/{ModelGate}"],
             Adds:
             [
                 new SideEffect(
                     Rung.Use,
                     Outcome.Caveat,
-                    $"It names itself a {donor.Line} {donor.Id}. Services that check the serial may refuse.",
+                    $"It names itself {Numbers.A(donor.Line)} {donor.Id}. Services that check the serial may refuse.",
                     SideEffectKind.Services
                 ),
                 new SideEffect(
@@ -96,7 +96,7 @@ public static class DonorChoice
             HandsOnMinutes: 20,
             How: "Model, serial and board id go into the loader's configuration; the loader stays on the stick until the system is proved.",
             Caution: "The licence of the maker may forbid it on other models: the owner decides.",
-            Brief: $"Identity of a {donor.Id}"
+            Brief: $"Identity of {Numbers.A(donor.Id)}"
         )
         {
             FailPerMille = 80,
@@ -109,7 +109,7 @@ public static class DonorChoice
             $"kit-{donor.Id.ToLowerInvariant()}",
             Outcome.Spoof,
             Rung.Setup,
-            $"Start it from a boot kit, with the identity of a {donor.Line} {donor.Id}",
+            $"Start it from a boot kit, with the identity of {Numbers.A(donor.Line)} {donor.Id}",
             Lifts: [$"{system}/{ModelGate}"],
             Adds:
             [
@@ -122,7 +122,7 @@ public static class DonorChoice
                 new SideEffect(
                     Rung.Use,
                     Outcome.Caveat,
-                    $"It names itself a {donor.Line} {donor.Id}. Services that check the serial may refuse.",
+                    $"It names itself {Numbers.A(donor.Line)} {donor.Id}. Services that check the serial may refuse.",
                     SideEffectKind.Services
                 ),
                 new SideEffect(
@@ -138,7 +138,7 @@ public static class DonorChoice
             HandsOnMinutes: 90,
             How: $"Somebody had it running on a board {proved.Board}, with build {proved.Build}; the kit stays on the stick until the system is proved.",
             Caution: "The licence of the maker may forbid it on other hardware: the owner decides.",
-            Brief: $"Boot kit, as a {donor.Id}"
+            Brief: $"Boot kit, as {Numbers.A(donor.Id)}"
         )
         {
             FailPerMille = 200,

@@ -129,7 +129,7 @@ public static class DonorRanking
                 ? $"Another line has other sensors ({sensors}): fans run at full speed or not at all. Watch the temperature."
                 : "Another line has other sensors: fans run at full speed or not at all. Watch the temperature."
         );
-        return new DonorPart("line", 0, Line, $"{donor.Maker} {donor.Line}, and it is a {own.Maker} {own.Line}");
+        return new DonorPart("line", 0, Line, $"{donor.Maker} {donor.Line}, and it is {Numbers.A(own.Maker ?? "")} {own.Line}");
     }
 
     private static DonorPart Formed(DonorModel donor, Traits own, List<string> breaks)
@@ -143,7 +143,7 @@ public static class DonorRanking
                 ? $"Power management of another form{Power(donor)}: battery, lid and sleep do not work as they should."
                 : $"Power management of another form{Power(donor)}: it may not sleep, or not wake."
         );
-        return new DonorPart("form", 0, Form, $"{donor.Form}, and it is a {own.Form}");
+        return new DonorPart("form", 0, Form, $"{donor.Form}, and it is {Numbers.A(own.Form)}");
     }
 
     private static string Power(DonorModel donor) => donor.PowerClass is { } power ? $" ({power})" : "";

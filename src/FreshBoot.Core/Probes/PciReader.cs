@@ -26,7 +26,7 @@ internal static class PciReader
                 && fields.TryGetValue("Device", out var name)
             )
                 devices.Add(
-                    new Device(id, $"{WithoutId(fields.GetValueOrDefault("Vendor", ""))} {WithoutId(name)}".Trim())
+                    new Device(id, Named(WithoutId(fields.GetValueOrDefault("Vendor", "")), WithoutId(name)))
                 );
         }
         if (devices.Count == 0)
@@ -36,6 +36,12 @@ internal static class PciReader
             );
         Report(devices, "lspci", report);
     }
+
+    /// <summary>Many devices bear the name of their maker already.</summary>
+    private static string Named(string vendor, string name) =>
+        vendor.Length == 0 || name == vendor || name.StartsWith($"{vendor} ", StringComparison.OrdinalIgnoreCase)
+            ? name
+            : $"{vendor} {name}".Trim();
 
     /// <summary>Reads <c>pci.txt</c>: per device a line of <c>slot class vendor device</c> in hexadecimal.</summary>
     public static void ReadSysfs(string text, Report report)

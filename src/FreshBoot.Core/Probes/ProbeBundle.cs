@@ -97,6 +97,9 @@ public sealed record ProbeBundle(
                         or FormatException
                         or NotSupportedException
                         or ArgumentException
+                        // Numbers of a header in base 256 may be larger than their field holds.
+                        or OverflowException
+                        or InvalidOperationException
             )
         {
             throw files.Count == 0

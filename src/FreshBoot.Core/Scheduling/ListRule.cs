@@ -140,8 +140,8 @@ public static class ListRule
                 throw new RefusedException(
                     RefusalKind.Invalid,
                     already > question.Of(what)
-                        ? $"{already} machines hold a {Named(what)} as it is, and there are {question.Of(what)}."
-                        : $"{holders[0].Tag} wants a {Named(what)}, and there is none.",
+                        ? $"{already} machines hold {Numbers.A(Named(what))} as it is, and there are {question.Of(what)}."
+                        : $"{holders[0].Tag} wants {Numbers.A(Named(what))}, and there is none.",
                     "resources",
                     $"{Math.Max(1, already)} at least."
                 );

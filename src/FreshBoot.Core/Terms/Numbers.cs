@@ -30,6 +30,24 @@ public static class Numbers
     /// <summary>An amount of money in hundredth parts of a mark: "M 14.00".</summary>
     public static string Money(int hundredths) => $"M {hundredths / 100}.{hundredths % 100:00}";
 
+    /// <summary>
+    /// "a laptop", "an Ottavine", "an 8 GB stick", "an L4": by how it is spoken. A letter that is spelled (before a digit or a capital) is
+    /// spoken by its name.
+    /// </summary>
+    public static string A(string named)
+    {
+        var spelled = named.Length > 0 && char.IsAsciiLetterUpper(named[0]) && (named.Length == 1 || !char.IsAsciiLetterLower(named[1]));
+        var vowel =
+            named.Length > 0
+            && (
+                spelled ? "AEFHILMNORSX".Contains(named[0], StringComparison.Ordinal)
+                : named[0] == '8' || named.StartsWith("11", StringComparison.Ordinal) || named.StartsWith("18", StringComparison.Ordinal)
+                || ("aeioAEIO".Contains(named[0], StringComparison.Ordinal) && !named.StartsWith("one", StringComparison.OrdinalIgnoreCase))
+                || (named[0] is 'u' or 'U' && !named.StartsWith("us", StringComparison.OrdinalIgnoreCase) && !named.StartsWith("uni", StringComparison.OrdinalIgnoreCase))
+            );
+        return $"{(vowel ? "an" : "a")} {named}";
+    }
+
     /// <summary>"a", "a or b", "a, b or c".</summary>
     public static string Join(IEnumerable<string> parts, string last)
     {

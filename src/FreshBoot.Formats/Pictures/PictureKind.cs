@@ -11,6 +11,9 @@ public sealed record PictureKind(string MediaType, int Width, int Height)
     /// <summary>Most bytes that a photo may have: 10 MB.</summary>
     public const int LargestBytes = 10_000_000;
 
+    /// <summary>Most pixels that a photo may have: whoever shows it holds four bytes for each in memory.</summary>
+    public const long MostPixels = 120_000_000;
+
     /// <summary>
     /// Reads a picture's head and end: JPEG (ITU-T T.81, start-of-frame segment), PNG (ISO/IEC 15948, IHDR and IEND) or WebP
     /// (RFC 9649, VP8, VP8L or VP8X chunk).
@@ -23,6 +26,12 @@ public sealed record PictureKind(string MediaType, int Width, int Height)
             : bytes.StartsWith((ReadOnlySpan<byte>)[0x89, (byte)'P', (byte)'N', (byte)'G', 13, 10, 26, 10]) ? Png(bytes)
             : bytes.Length > 30 && bytes.StartsWith("RIFF"u8) && bytes[8..].StartsWith("WEBP"u8) ? WebP(bytes)
             : null;
+        if (kind is not null && (long)kind.Width * kind.Height > MostPixels)
+            throw new FormatRefusedException(
+                $"The picture says that it has {kind.Width} by {kind.Height} pixels.",
+                name,
+                $"At most {MostPixels / 1_000_000} million pixels."
+            );
         return kind is { Width: > 0, Height: > 0 }
             ? kind
             : throw new FormatRefusedException(

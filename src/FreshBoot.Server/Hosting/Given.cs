@@ -12,9 +12,9 @@ internal static class Given
     public static bool IsTag(string text) => AssetTag.Form().IsMatch(text.Trim().ToUpperInvariant());
 
     public static bool IsLine(string text, int longest) =>
-        text.Trim() is { Length: > 0 } clean && clean.Length <= longest && !clean.Any(char.IsControl);
+        text.Trim() is { Length: > 0 } clean && clean.Length <= longest && PlainText.IsPlain(clean, lines: false);
 
-    public static string LineWanted(int longest) => $"A text of 1 to {longest} characters on one line.";
+    public static string LineWanted(int longest) => $"A text of 1 to {longest} characters on one line, without signs that nobody sees.";
 
     /// <summary>An asset tag, in upper case.</summary>
     public static string Tag(string? text, string where) =>
@@ -30,7 +30,7 @@ internal static class Given
     /// <summary>A text on one line that is not blank.</summary>
     public static string Text(string? text, string where, int longest) =>
         text is not null && IsLine(text, longest)
-            ? text.Trim()
+            ? PlainText.Composed(text.Trim())
             : throw new RefusedException(
                 RefusalKind.Invalid,
                 $"“{where}” is missing or no text.",

@@ -63,7 +63,8 @@ internal sealed class BenchListener(IServiceProvider services, int port) : IAsyn
             kestrel.ListenAnyIP(port, listen => listen.Use(next => new FewPerAddress(next).OnConnectedAsync));
             kestrel.AddServerHeader = false;
             kestrel.Limits.MaxRequestBodySize = BundleBody.Largest;
-            kestrel.Limits.MaxConcurrentConnections = MostConnections;
+            // Whoever is one too many ends another (see below): the server itself turns nobody away.
+            kestrel.Limits.MaxConcurrentConnections = MostConnections * 2;
             // Whoever opens a line and says nothing gives it up soon.
             kestrel.Limits.RequestHeadersTimeout = TimeSpan.FromSeconds(10);
             kestrel.Limits.KeepAliveTimeout = TimeSpan.FromSeconds(15);
@@ -130,31 +131,48 @@ internal sealed class BenchListener(IServiceProvider services, int port) : IAsyn
         _turn.Dispose();
     }
 
-    /// <summary>Lets each address have a few lines open at a time, so that none shuts the others out.</summary>
+    /// <summary>
+    /// Lets each address have a few lines open at a time, and where all together are too many, ends the oldest line of the address that
+    /// has most: however many open lines and say nothing, whoever comes next is heard.
+    /// </summary>
     private sealed class FewPerAddress(ConnectionDelegate next)
     {
         private const int Most = 8;
-        private static readonly ConcurrentDictionary<string, int> Open = new(StringComparer.Ordinal);
+        private static readonly Lock Turn = new();
+        private static readonly List<(string Address, ConnectionContext Line)> Open = [];
 
         public async Task OnConnectedAsync(ConnectionContext connection)
         {
             var address = (connection.RemoteEndPoint as IPEndPoint)?.Address.ToString() ?? "";
-            if (Open.AddOrUpdate(address, 1, (_, open) => open + 1) > Most)
+            ConnectionContext? over = null;
+            lock (Turn)
             {
-                Close(address);
-                connection.Abort();
-                return;
+                if (Open.Count(o => o.Address == address) >= Most)
+                    over = connection;
+                else
+                {
+                    if (Open.Count >= MostConnections)
+                    {
+                        var loudest = Open.CountBy(o => o.Address).MaxBy(c => c.Value).Key;
+                        var at = Open.FindIndex(o => o.Address == loudest);
+                        over = Open[at].Line;
+                        Open.RemoveAt(at);
+                    }
+                    Open.Add((address, connection));
+                }
             }
+            over?.Abort();
+            if (over == connection)
+                return;
             try
             {
                 await next(connection);
             }
             finally
             {
-                Close(address);
+                lock (Turn)
+                    Open.RemoveAll(o => o.Line == connection);
             }
         }
-
-        private static void Close(string address) => Open.AddOrUpdate(address, 0, (_, open) => open - 1);
     }
 }

@@ -53,7 +53,9 @@ internal static class PhotoEndpoints
                         using var content = new MemoryStream();
                         await file.CopyToAsync(content, stop);
                         var bytes = content.ToArray();
-                        pictures.Add((bytes, PictureKind.Of(bytes, Path.GetFileName(file.FileName))));
+                        var kind = PictureKind.Of(bytes, Path.GetFileName(file.FileName));
+                        // Where a workshop's people stood when they took it is nobody's business.
+                        pictures.Add((PictureWithoutPlace.Of(bytes, kind), kind));
                     }
                     var kept = new List<StoredPhoto>();
                     foreach (var (bytes, kind) in pictures)

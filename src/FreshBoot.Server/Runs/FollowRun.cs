@@ -43,7 +43,7 @@ internal sealed class FollowRun(
     /// <summary>Takes an event at the step whose turn it is.</summary>
     public async Task<RunSheetView> SayAsync(string id, RunEventIn said, CancellationToken stop)
     {
-        Check(said);
+        said = Checked(said);
         var before = await runs.GetAsync(id, stop);
         var machine = await machines.GetAsync(before.Tag, stop);
         var items = await work.ItemsAsync(machine, before.Route, stop);
@@ -130,13 +130,14 @@ internal sealed class FollowRun(
     /// <summary>A code for a second probe, of a run or of a twin.</summary>
     public static string FreshCode() => RandomNumberGenerator.GetString(CodeSigns, CodeLength);
 
-    private static void Check(RunEventIn said)
+    /// <summary>What is said as it is sealed: composed, and without signs that nobody sees.</summary>
+    private static RunEventIn Checked(RunEventIn said)
     {
         Given.Text(said.EventId, "eventId", 100);
         Given.Text(said.StepId, "stepId", 100);
-        Given.Text(said.By, "by", 60);
+        said = said with { By = Given.Text(said.By, "by", 60) };
         if (said.Data is not { } data)
-            return;
+            return said;
         var longest = said.Kind == RunEventKinds.Output ? LongestOutput : LongestText;
         if (
             data.Count > MostData
@@ -155,6 +156,23 @@ internal sealed class FollowRun(
                 $"data.{key}",
                 "The event without it."
             );
+        // What a program printed is kept with such signs shown; a person's words are refused with them.
+        var printed = said.Kind == RunEventKinds.Output;
+        if (!printed && data.FirstOrDefault(d => !PlainText.IsPlain(d.Value, lines: true)) is { Key: { } odd })
+            throw new RefusedException(
+                RefusalKind.Invalid,
+                "It has signs that nobody sees, or that turn the direction of writing.",
+                $"data.{odd}",
+                "The text without them."
+            );
+        return said with
+        {
+            Data = data.ToDictionary(
+                d => d.Key,
+                d => PlainText.Composed(printed ? PlainText.Printed(d.Value) : d.Value),
+                StringComparer.Ordinal
+            ),
+        };
     }
 
     private RunContext Context(

@@ -170,6 +170,37 @@ public class BundleTests
     }
 
     [Fact]
+    public void A_number_in_its_header_that_is_too_large_for_any_file_is_refused_as_damage()
+    {
+        using var unpacked = new MemoryStream();
+        using (
+            var gzip = new System.IO.Compression.GZipStream(
+                new MemoryStream(SimulatedProbe.Bundle(Stile, Facts.Noon)),
+                System.IO.Compression.CompressionMode.Decompress
+            )
+        )
+            gzip.CopyTo(unpacked);
+        // Mode, owner, group, size and time of the first member, in base 256 (byte 100 on).
+        foreach (var at in new[] { 100, 108, 116, 124, 136 })
+        {
+            var bytes = unpacked.ToArray();
+            bytes.AsSpan(at, 8).Fill(0xff);
+            bytes[at] = 0x80;
+            using var packed = new MemoryStream();
+            using (
+                var gzip = new System.IO.Compression.GZipStream(
+                    packed,
+                    System.IO.Compression.CompressionMode.Compress,
+                    leaveOpen: true
+                )
+            )
+                gzip.Write(bytes);
+            packed.Position = 0;
+            Should.Throw<RefusedException>(() => ProbeBundle.Read(packed, "a"), $"byte {at}");
+        }
+    }
+
+    [Fact]
     public void An_archive_that_is_cut_off_anywhere_is_refused_and_never_half_read()
     {
         var bundle = SimulatedProbe.Bundle(Stile, Facts.Noon);

@@ -7,6 +7,7 @@ import { JobLine } from '../jobs/JobLine';
 import { Failed, Loading } from '../shell/States';
 import { dayAndTime } from '../shell/time';
 import { nobody, useWho } from '../shell/who';
+import { counted } from '../pieces/counted';
 
 const backups = queryOptions({
   queryKey: ['backups'],
@@ -133,7 +134,7 @@ function Row({
     <li className="grid grid-cols-[190px_minmax(0,1fr)_auto] items-center gap-x-4 border-b border-rule py-1.5">
       <b>{dayAndTime(backup.at)}</b>
       <span>
-        {backup.machines} machines, {backup.events} events, {bytesText(backup.bytes)}
+        {counted(backup.machines, 'machine')}, {counted(backup.events, 'event')}, {bytesText(backup.bytes)}
         <span className="block text-sm text-quiet">by {backup.by === 'schedule' ? 'itself' : backup.by}</span>
       </span>
       {sure ? (

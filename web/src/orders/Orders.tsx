@@ -7,6 +7,7 @@ import { Failed, Loading } from '../shell/States';
 import { nobody, useWho } from '../shell/who';
 import { Machines } from './Machines';
 import { daysText, needText } from './words';
+import { counted } from '../pieces/counted';
 
 const empty: Schema['Order'] = {
   id: '',
@@ -33,7 +34,7 @@ export function Orders() {
     <div className="grid flex-1 grid-cols-1 gap-x-10 pt-4 lg:grid-cols-[minmax(0,1fr)_minmax(0,1fr)]">
       <div>
         <h1 className="font-name text-[44px] leading-none font-bold" data-loud>
-          {data.length === 0 ? 'No orders.' : `${data.length} orders.`}
+          {data.length === 0 ? 'No orders.' : `${counted(data.length, 'order')}.`}
         </h1>
         <p className="pt-1 pb-2 text-quiet">
           A limit keeps routes out; a wish counts in the fit.{' '}

@@ -4,6 +4,7 @@ import { fails } from '../api/client';
 import { atTheDoor, wanted } from '../api/queries';
 import { moneyText } from '../dossiers/facts';
 import { Failed, Loading } from '../shell/States';
+import { counted } from '../pieces/counted';
 
 /** From the open orders, what donors could bring; and a machine at the door, checked by what is written on it. */
 export function Wanted() {
@@ -17,7 +18,7 @@ export function Wanted() {
   return (
     <div className="flex-1 pt-4">
       <h1 className="font-name text-[44px] leading-none font-bold" data-loud>
-        {missing === 0 ? 'Every order has its machines.' : `${missing} machines wanted.`}
+        {missing === 0 ? 'Every order has its machines.' : `${counted(missing, 'machine')} wanted.`}
       </h1>
       <label className="block pt-3 print:hidden">
         <span className="caption block">At the door: what is written on it</span>
