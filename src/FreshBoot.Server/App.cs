@@ -1,5 +1,4 @@
 using System.Text.Json.Serialization;
-using FreshBoot.Core.Dossiers;
 using FreshBoot.Data;
 using FreshBoot.Data.Backups;
 using FreshBoot.Data.Firmware;

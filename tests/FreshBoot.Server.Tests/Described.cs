@@ -106,7 +106,10 @@ internal sealed class Described : DelegatingHandler
                     return fault;
         if (schema.TryGetProperty("type", out var type) && !Types(type).Any(t => Is(t, value)))
             return $"{at}: is {value.ValueKind}, not {type}";
-        if (schema.TryGetProperty("enum", out var values) && !values.EnumerateArray().Any(v => v.GetRawText() == value.GetRawText()))
+        if (
+            schema.TryGetProperty("enum", out var values)
+            && !values.EnumerateArray().Any(v => v.GetRawText() == value.GetRawText())
+        )
             return $"{at}: {value.GetRawText()} is none of {values}";
         if (value.ValueKind == JsonValueKind.Array && schema.TryGetProperty("items", out var items))
         {
@@ -136,7 +139,10 @@ internal sealed class Described : DelegatingHandler
             {
                 if (more.ValueKind == JsonValueKind.False)
                     return $"{at}: has {member.Name}, which is not described";
-                if (more.ValueKind == JsonValueKind.Object && Fault(more, member.Value, $"{at}/{member.Name}") is { } odd)
+                if (
+                    more.ValueKind == JsonValueKind.Object
+                    && Fault(more, member.Value, $"{at}/{member.Name}") is { } odd
+                )
                     return odd;
             }
             else if (known)
@@ -146,9 +152,7 @@ internal sealed class Described : DelegatingHandler
     }
 
     private static IEnumerable<string> Types(JsonElement type) =>
-        type.ValueKind == JsonValueKind.Array
-            ? type.EnumerateArray().Select(t => t.GetString()!)
-            : [type.GetString()!];
+        type.ValueKind == JsonValueKind.Array ? type.EnumerateArray().Select(t => t.GetString()!) : [type.GetString()!];
 
     private static bool Is(string type, JsonElement value) =>
         type switch

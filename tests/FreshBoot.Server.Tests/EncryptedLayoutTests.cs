@@ -21,6 +21,7 @@ public sealed class EncryptedLayoutTests : IDisposable
     {
         var start = new ProcessStartInfo(program, arguments)
         {
+            UseShellExecute = false,
             RedirectStandardInput = true,
             RedirectStandardOutput = true,
             RedirectStandardError = true,
@@ -39,7 +40,7 @@ public sealed class EncryptedLayoutTests : IDisposable
     {
         var path = Path.Combine(Directory.CreateDirectory(Path.Combine(_folder, "bin")).FullName, name);
         await File.WriteAllTextAsync(path, $"#!/bin/sh\n{script}\n");
-        File.SetUnixFileMode(path, UnixFileMode.UserRead | UnixFileMode.UserWrite | UnixFileMode.UserExecute);
+        (await RunAsync("chmod", "", "755", path)).Code.ShouldBe(0);
     }
 
     [Fact]

@@ -163,7 +163,9 @@ public sealed class OneWordTests : IDisposable
         order.GetProperty("missing").GetInt32().ShouldBe(Math.Max(0, 10 - mine));
         order.GetProperty("daysLeft").GetInt32().ShouldBeLessThan(0);
 
-        var fits = (await GetAsync($"/api/orders/{order.GetProperty("order").GetProperty("id").GetString()}/fitting")).EnumerateArray().ToArray();
+        var fits = (await GetAsync($"/api/orders/{order.GetProperty("order").GetProperty("id").GetString()}/fitting"))
+            .EnumerateArray()
+            .ToArray();
         fits.ShouldNotBeEmpty();
         fits.Select(f => f.GetProperty("route").GetProperty("score").GetDouble())
             .ShouldBeInOrder(SortDirection.Descending);

@@ -1,7 +1,7 @@
-using FreshBoot.Data;
 using System.Net;
 using System.Net.Http.Json;
 using System.Text.Json;
+using FreshBoot.Data;
 using FreshBoot.Workshop.Simulated;
 using Microsoft.Data.Sqlite;
 

@@ -76,11 +76,7 @@ public sealed class StartTests : IDisposable
                 before.Inspection.Starts.LostIn(after.Inspection.Starts).ShouldBeEmpty(path);
                 before.Inspection.Starts.BiosDisc.Can.ShouldBeTrue(path);
                 // Seen to run as a disc; as a stick too with FRESHBOOT_EVERY_START=1.
-                bool[] media =
-                    before.Inspection.Starts.BiosStick.Can
-                    && Environment.GetEnvironmentVariable("FRESHBOOT_EVERY_START") is not null
-                        ? [false, true]
-                        : [false];
+                bool[] media = before.Inspection.Starts.BiosStick.Can && EveryStart.IsWanted ? [false, true] : [false];
                 foreach (var asStick in media)
                 {
                     var start = await Emulator.StartAsync(

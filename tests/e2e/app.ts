@@ -4,21 +4,52 @@ import { freePort, startServer } from './server.ts';
 
 export { expect, type Page } from '@playwright/test';
 
-/**
- * Every worker has an application of its own with fresh demo data. After a failure the runner starts another worker, so a
- * second try begins where the first one did, and one failure does not bring others with it.
- */
-export const test = base.extend<object, { freeze: boolean; address: string }>({
-  freeze: [false, { scope: 'worker', option: true }],
-  address: [
-    async ({ freeze }, use) => {
+/** The application of a worker: begun anew, with fresh demo data, for each file of tests. */
+class Host {
+  private file = '';
+  private address = '';
+  private end: () => Promise<void> = () => Promise.resolve();
+  private readonly freeze: boolean;
+
+  constructor(freeze: boolean) {
+    this.freeze = freeze;
+  }
+
+  async of(file: string): Promise<string> {
+    if (file !== this.file) {
+      await this.stop();
       const port = await freePort();
-      const end = await startServer(port, freeze);
-      await use(`http://localhost:${port}`);
-      await end();
+      this.end = await startServer(port, this.freeze);
+      this.address = `http://localhost:${port}`;
+      this.file = file;
+    }
+    return this.address;
+  }
+
+  async stop() {
+    await this.end();
+    this.end = () => Promise.resolve();
+    this.file = '';
+  }
+}
+
+/**
+ * Every file of tests has an application of its own with fresh demo data: no test meets what another file left. After a failure the
+ * runner starts another worker, so a second try begins where the first one did.
+ */
+export const test = base.extend<{ address: string }, { freeze: boolean; host: Host }>({
+  freeze: [false, { scope: 'worker', option: true }],
+  host: [
+    async ({ freeze }, use) => {
+      const host = new Host(freeze);
+      await use(host);
+      await host.stop();
     },
     { scope: 'worker', timeout: 300_000 },
   ],
+  address: async ({ host }, use, about) => {
+    await use(await host.of(about.file));
+  },
   baseURL: async ({ address }, use) => use(address),
 });
 

@@ -14,9 +14,10 @@ const args = [
 export default defineConfig({
   testDir: '.',
   testMatch: '*.e2e.ts',
-  workers: 1,
+  // Each worker has an application of its own with data of its own, and waits for it most of the time.
+  workers: 2,
   // A busy machine is slow, not wrong: these only end what hangs. No test says a time of its own.
-  timeout: 900_000,
+  timeout: 600_000,
   expect: { timeout: 120_000 },
   // A busy machine may lose a race once; what needed a second try is named as flaky in the count.
   retries: 1,

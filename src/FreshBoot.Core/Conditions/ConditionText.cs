@@ -32,7 +32,10 @@ public static class ConditionText
                 ? string.Join(", ", asked.Select(w => words.Has(w) ? w : $"no {w}"))
                 : "";
         if (condition is Condition.All all)
-            return string.Join(", ", all.Of.Select(c => Found(c, facts)).Where(f => f.Length > 0).Distinct(StringComparer.Ordinal));
+            return string.Join(
+                ", ",
+                all.Of.Select(c => Found(c, facts)).Where(f => f.Length > 0).Distinct(StringComparer.Ordinal)
+            );
         if (condition is Condition.Any any)
             return any.Of.Select(c => Found(c, facts)).FirstOrDefault(f => f.Length > 0) ?? "";
         return string.Join(", ", condition.Keys.Where(k => facts[k] is not null).Select(k => Found(k, facts)));

@@ -129,7 +129,12 @@ public static class DonorRanking
                 ? $"Another line has other sensors ({sensors}): fans run at full speed or not at all. Watch the temperature."
                 : "Another line has other sensors: fans run at full speed or not at all. Watch the temperature."
         );
-        return new DonorPart("line", 0, Line, $"{donor.Maker} {donor.Line}, and it is {Numbers.A(own.Maker ?? "")} {own.Line}");
+        return new DonorPart(
+            "line",
+            0,
+            Line,
+            $"{donor.Maker} {donor.Line}, and it is {Numbers.A(own.Maker ?? "")} {own.Line}"
+        );
     }
 
     private static DonorPart Formed(DonorModel donor, Traits own, List<string> breaks)

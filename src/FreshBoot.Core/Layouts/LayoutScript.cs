@@ -46,7 +46,10 @@ public static class LayoutScript
                     var use = Use(scheme, p);
                     var board =
                         use == PartitionUse.Boot
-                        && LayoutPlanner.TypeOf(scheme, use, board: true) == p.Type.ToLowerInvariant();
+                        && p.Type.Equals(
+                            LayoutPlanner.TypeOf(scheme, use, board: true),
+                            StringComparison.OrdinalIgnoreCase
+                        );
                     return new LayoutPartition(p.Number, use, p.Type, p.Start, p.Size)
                     {
                         FileSystem = PartitionForms.Of(use, board).FileSystem,

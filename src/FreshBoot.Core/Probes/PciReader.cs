@@ -25,9 +25,7 @@ internal static class PciReader
                 && Id(kind) is { } id
                 && fields.TryGetValue("Device", out var name)
             )
-                devices.Add(
-                    new Device(id, Named(WithoutId(fields.GetValueOrDefault("Vendor", "")), WithoutId(name)))
-                );
+                devices.Add(new Device(id, Named(WithoutId(fields.GetValueOrDefault("Vendor", "")), WithoutId(name))));
         }
         if (devices.Count == 0)
             throw new UnreadableSourceException(

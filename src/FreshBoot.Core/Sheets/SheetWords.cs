@@ -67,7 +67,9 @@ internal sealed class SheetWords(SheetQuestion question, Cure? cure, bool genera
         name switch
         {
             "tag" => question.Tag,
-            "model" => MachineName.Of(Facts) is { Length: > 0 } named ? named : "the machine that the dossier describes",
+            "model" => MachineName.Of(Facts) is { Length: > 0 } named
+                ? named
+                : "the machine that the dossier describes",
             "board" => Board?.Id ?? Facts.Word("identity.board") ?? "the board of the dossier",
             "bootMenu" => Maker?.BootMenu ?? "Open the boot menu (the first screen names its key)",
             "setup" => Maker?.Setup ?? "Open the firmware's settings (the first screen names the key)",

@@ -36,14 +36,27 @@ public static class Numbers
     /// </summary>
     public static string A(string named)
     {
-        var spelled = named.Length > 0 && char.IsAsciiLetterUpper(named[0]) && (named.Length == 1 || !char.IsAsciiLetterLower(named[1]));
+        var spelled =
+            named.Length > 0
+            && char.IsAsciiLetterUpper(named[0])
+            && (named.Length == 1 || !char.IsAsciiLetterLower(named[1]));
         var vowel =
             named.Length > 0
             && (
-                spelled ? "AEFHILMNORSX".Contains(named[0], StringComparison.Ordinal)
-                : named[0] == '8' || named.StartsWith("11", StringComparison.Ordinal) || named.StartsWith("18", StringComparison.Ordinal)
-                || ("aeioAEIO".Contains(named[0], StringComparison.Ordinal) && !named.StartsWith("one", StringComparison.OrdinalIgnoreCase))
-                || (named[0] is 'u' or 'U' && !named.StartsWith("us", StringComparison.OrdinalIgnoreCase) && !named.StartsWith("uni", StringComparison.OrdinalIgnoreCase))
+                spelled
+                    ? "AEFHILMNORSX".Contains(named[0], StringComparison.Ordinal)
+                    : named[0] == '8'
+                        || named.StartsWith("11", StringComparison.Ordinal)
+                        || named.StartsWith("18", StringComparison.Ordinal)
+                        || (
+                            "aeioAEIO".Contains(named[0], StringComparison.Ordinal)
+                            && !named.StartsWith("one", StringComparison.OrdinalIgnoreCase)
+                        )
+                        || (
+                            named[0] is 'u' or 'U'
+                            && !named.StartsWith("us", StringComparison.OrdinalIgnoreCase)
+                            && !named.StartsWith("uni", StringComparison.OrdinalIgnoreCase)
+                        )
             );
         return $"{(vowel ? "an" : "a")} {named}";
     }

@@ -18,10 +18,20 @@ public static class PlainText
     /// direction of writing (Unicode Annex 9: embeddings, overrides, isolates), halves of a pair, and what Unicode assigns to nothing.
     /// </summary>
     public static bool IsKeptOut(char sign, bool lines) =>
-        char.IsControl(sign) ? !(lines && sign is '\t' or '\n' or '\r')
-        : sign is >= '\u202a' and <= '\u202e' or >= '\u2066' and <= '\u2069' or '\u200e' or '\u200f' or '\u061c'
-            or '\ufeff' or '\uffff' or '\ufffe'
-        || char.GetUnicodeCategory(sign) is UnicodeCategory.LineSeparator or UnicodeCategory.ParagraphSeparator;
+        char.IsControl(sign)
+            ? !(lines && sign is '\t' or '\n' or '\r')
+            : sign
+                is >= '\u202a'
+                    and <= '\u202e'
+                    or >= '\u2066'
+                    and <= '\u2069'
+                    or '\u200e'
+                    or '\u200f'
+                    or '\u061c'
+                    or '\ufeff'
+                    or '\uffff'
+                    or '\ufffe'
+                || char.GetUnicodeCategory(sign) is UnicodeCategory.LineSeparator or UnicodeCategory.ParagraphSeparator;
 
     /// <summary>Whether a text can be kept as it is, but for its composition.</summary>
     /// <param name="text">The text.</param>

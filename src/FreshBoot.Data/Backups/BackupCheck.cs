@@ -37,11 +37,9 @@ internal static class BackupCheck
                 applied.Except(known, StringComparer.Ordinal).Order(StringComparer.Ordinal).LastOrDefault() is { } newer
             )
                 return [$"it was made by a newer version ({newer})"];
-            if (applied.LastOrDefault() != manifest.Version)
-                return
-                [
-                    $"it is of version {applied.LastOrDefault() ?? "none"}, and the back-up says {manifest.Version}",
-                ];
+            var last = applied.Count > 0 ? applied[^1] : "none";
+            if (last != manifest.Version)
+                return [$"it is of version {last}, and the back-up says {manifest.Version}"];
             if (!known.Take(applied.Count).SequenceEqual(applied, StringComparer.Ordinal))
                 return ["its versions have a gap"];
             var (there, wanted) = (await SchemaAsync(db, stop), await ReferenceAsync(manifest.Version, stop));
@@ -99,7 +97,7 @@ internal static class BackupCheck
     }
 
     /// <summary>Tables with their columns, indexes, triggers and views, a line each.</summary>
-    private static async Task<IReadOnlyList<string>> SchemaAsync(SqliteConnection db, CancellationToken stop) =>
+    private static async Task<List<string>> SchemaAsync(SqliteConnection db, CancellationToken stop) =>
         await ListAsync(
             db,
             """
@@ -127,7 +125,7 @@ internal static class BackupCheck
         return (string?)await command.ExecuteScalarAsync(stop);
     }
 
-    private static async Task<IReadOnlyList<string>> ListAsync(SqliteConnection db, string sql, CancellationToken stop)
+    private static async Task<List<string>> ListAsync(SqliteConnection db, string sql, CancellationToken stop)
     {
         await using var command = db.CreateCommand();
         command.CommandText = sql;

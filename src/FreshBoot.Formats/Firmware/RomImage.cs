@@ -377,7 +377,7 @@ public sealed record RomImage(
     }
 
     /// <summary>The processor begins 16 bytes before the end of the chip (Intel 64 SDM, volume 3, section 10.1.4), with a jump.</summary>
-    private static string? ResetOf(ReadOnlySpan<byte> image, IReadOnlyList<FirmwareVolume> volumes)
+    private static string? ResetOf(ReadOnlySpan<byte> image, List<FirmwareVolume> volumes)
     {
         if (image.Length < 16)
             return null;

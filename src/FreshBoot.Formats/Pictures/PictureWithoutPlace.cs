@@ -175,5 +175,32 @@ public static class PictureWithoutPlace
 
     /// <summary>A TIFF of one entry (TIFF 6.0, section 2): how it is turned.</summary>
     private static byte[] Tiff(int turned) =>
-        [(byte)'I', (byte)'I', 42, 0, 8, 0, 0, 0, 1, 0, 0x12, 0x01, 3, 0, 1, 0, 0, 0, (byte)turned, 0, 0, 0, 0, 0, 0, 0];
+        [
+            (byte)'I',
+            (byte)'I',
+            42,
+            0,
+            8,
+            0,
+            0,
+            0,
+            1,
+            0,
+            0x12,
+            0x01,
+            3,
+            0,
+            1,
+            0,
+            0,
+            0,
+            (byte)turned,
+            0,
+            0,
+            0,
+            0,
+            0,
+            0,
+            0,
+        ];
 }

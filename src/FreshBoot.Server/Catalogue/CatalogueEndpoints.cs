@@ -94,6 +94,7 @@ internal static class CatalogueEndpoints
             .WithSummary("The JSON Schema of packs");
         app.MapGet("/api/catalogue/export", (string? pack, CatalogueKeeper keeper) => Export(pack, keeper))
             .WithSummary("All entries in force as one pack, or those of one pack (a file name, such as workshop.json)")
+            .Produces<object>(contentType: "application/json")
             .ProducesProblem(StatusCodes.Status404NotFound);
         app.MapPost(
                 "/api/catalogue/preview",

@@ -3,7 +3,6 @@ using FreshBoot.Core.Handover;
 using PdfSharp.Drawing;
 using PdfSharp.Fonts;
 using PdfSharp.Pdf;
-using PdfSharp.Pdf.Structure;
 using PdfSharp.UniversalAccessibility;
 
 namespace FreshBoot.Server.Handover;

@@ -38,14 +38,27 @@ internal static class Description
                         .Paths.Keys.Select(PartOf)
                         .Distinct(StringComparer.Ordinal)
                         .Order(StringComparer.Ordinal)
-                        .Select(part => new OpenApiTag { Name = part, Description = $"What is asked under /api/{part}." })
+                        .Select(part => new OpenApiTag
+                        {
+                            Name = part,
+                            Description =
+                                part == Bench ? "What a hand at a machine types." : $"What is asked under /api/{part}.",
+                        })
                 );
                 return Task.CompletedTask;
             }
         );
     }
 
-    private static string PartOf(string path) => path.Split('/', StringSplitOptions.RemoveEmptyEntries).ElementAtOrDefault(1) ?? "api";
+    /// <summary>What is served to machines on the bench network besides: plain addresses that a hand types.</summary>
+    private const string Bench = "bench";
+
+    private static string PartOf(string path) =>
+        path.Split('/', StringSplitOptions.RemoveEmptyEntries) switch
+        {
+            ["api", var part, ..] => part,
+            _ => Bench,
+        };
 
     private static async Task DescribeOperation(
         OpenApiOperation operation,
@@ -75,8 +88,8 @@ internal static class Description
     private static string IdOf(string method, string path) =>
         method.ToLowerInvariant()
         + string.Concat(
-            path.Split('/', StringSplitOptions.RemoveEmptyEntries)
-                .Skip(1)
+            (path.StartsWith("/api/", StringComparison.Ordinal) ? path[5..] : Bench + path)
+                .Split('/', StringSplitOptions.RemoveEmptyEntries)
                 .Select(part =>
                     part.StartsWith('{')
                         ? $"By{Capital(part.Trim('{', '}').Split(':')[0].TrimStart('*'))}"
@@ -131,7 +144,11 @@ internal static class Description
                 },
             ];
         }
-        else if (context.JsonTypeInfo.Type != typeof(ProblemDetails) && context.JsonTypeInfo.Kind == JsonTypeInfoKind.Object && schema.Properties is { Count: > 0 })
+        else if (
+            context.JsonTypeInfo.Type != typeof(ProblemDetails)
+            && context.JsonTypeInfo.Kind == JsonTypeInfoKind.Object
+            && schema.Properties is { Count: > 0 }
+        )
         {
             // What the server writes it always writes; a null is said by the type.
             schema.Required ??= new HashSet<string>(StringComparer.Ordinal);

@@ -14,7 +14,8 @@ internal static class Given
     public static bool IsLine(string text, int longest) =>
         text.Trim() is { Length: > 0 } clean && clean.Length <= longest && PlainText.IsPlain(clean, lines: false);
 
-    public static string LineWanted(int longest) => $"A text of 1 to {longest} characters on one line, without signs that nobody sees.";
+    public static string LineWanted(int longest) =>
+        $"A text of 1 to {longest} characters on one line, without signs that nobody sees.";
 
     /// <summary>An asset tag, in upper case.</summary>
     public static string Tag(string? text, string where) =>

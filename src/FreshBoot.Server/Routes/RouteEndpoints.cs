@@ -231,6 +231,7 @@ internal static class RouteEndpoints
                 }
             )
             .WithSummary("One of these files, to download")
+            .Produces<byte[]>(contentType: "application/octet-stream")
             .ProducesProblem(StatusCodes.Status404NotFound);
     }
 

@@ -71,7 +71,8 @@ public class PictureWithoutPlaceTests
         byte[] profile = Segment(0xe2, Encoding.ASCII.GetBytes("ICC_PROFILE"));
         byte[] picture =
         [
-            0xff, 0xd8,
+            0xff,
+            0xd8,
             .. Segment(0xe1, exif),
             .. Segment(0xe1, Encoding.ASCII.GetBytes($"http://ns.example/xap {Place}")),
             .. profile,
@@ -101,7 +102,14 @@ public class PictureWithoutPlaceTests
         byte[] data = Chunk("IDAT", [1, 2, 3]);
         byte[] picture =
         [
-            0x89, (byte)'P', (byte)'N', (byte)'G', 13, 10, 26, 10,
+            0x89,
+            (byte)'P',
+            (byte)'N',
+            (byte)'G',
+            13,
+            10,
+            26,
+            10,
             .. head,
             .. Chunk("eXIf", Exif(false)),
             .. Chunk("tEXt", Encoding.ASCII.GetBytes($"Place\0{Place}")),
@@ -124,7 +132,14 @@ public class PictureWithoutPlaceTests
     {
         byte[] huge =
         [
-            0x89, (byte)'P', (byte)'N', (byte)'G', 13, 10, 26, 10,
+            0x89,
+            (byte)'P',
+            (byte)'N',
+            (byte)'G',
+            13,
+            10,
+            26,
+            10,
             .. Chunk("IHDR", [0, 0, 0xc3, 0x50, 0, 0, 0xc3, 0x50, 8, 2, 0, 0, 0]),
             .. Chunk("IEND", []),
         ];

@@ -13,58 +13,11 @@ export interface paths {
         };
         get?: never;
         put?: never;
-        /** Builds an answer file, and a recipe that adds it to an image */
-        post: {
-            parameters: {
-                query?: never;
-                header?: never;
-                path?: never;
-                cookie?: never;
-            };
-            requestBody: {
-                content: {
-                    "application/json": components["schemas"]["AnswersIn"];
-                };
-            };
-            responses: {
-                /** @description OK */
-                200: {
-                    headers: {
-                        [name: string]: unknown;
-                    };
-                    content: {
-                        "application/json": components["schemas"]["AnswerFileSheet"];
-                    };
-                };
-                /** @description Bad Request */
-                400: {
-                    headers: {
-                        [name: string]: unknown;
-                    };
-                    content: {
-                        "application/problem+json": components["schemas"]["ProblemDetails"];
-                    };
-                };
-                /** @description Not Found */
-                404: {
-                    headers: {
-                        [name: string]: unknown;
-                    };
-                    content: {
-                        "application/problem+json": components["schemas"]["ProblemDetails"];
-                    };
-                };
-                /** @description Conflict */
-                409: {
-                    headers: {
-                        [name: string]: unknown;
-                    };
-                    content: {
-                        "application/problem+json": components["schemas"]["ProblemDetails"];
-                    };
-                };
-            };
-        };
+        /**
+         * Builds an answer file, and a recipe that adds it to an image
+         * @description Builds an answer file, and a recipe that adds it to an image.
+         */
+        post: operations["postAnswerFiles"];
         delete?: never;
         options?: never;
         head?: never;
@@ -78,27 +31,11 @@ export interface paths {
             path?: never;
             cookie?: never;
         };
-        /** Bundles that came without a tag, latest first */
-        get: {
-            parameters: {
-                query?: never;
-                header?: never;
-                path?: never;
-                cookie?: never;
-            };
-            requestBody?: never;
-            responses: {
-                /** @description OK */
-                200: {
-                    headers: {
-                        [name: string]: unknown;
-                    };
-                    content: {
-                        "application/json": components["schemas"]["ArrivalShown"][];
-                    };
-                };
-            };
-        };
+        /**
+         * Bundles that came without a tag, latest first
+         * @description Bundles that came without a tag, latest first.
+         */
+        get: operations["getArrivals"];
         put?: never;
         post?: never;
         delete?: never;
@@ -117,36 +54,11 @@ export interface paths {
         get?: never;
         put?: never;
         post?: never;
-        /** Sends an arrival away */
-        delete: {
-            parameters: {
-                query?: never;
-                header?: never;
-                path: {
-                    id: number;
-                };
-                cookie?: never;
-            };
-            requestBody?: never;
-            responses: {
-                /** @description No Content */
-                204: {
-                    headers: {
-                        [name: string]: unknown;
-                    };
-                    content?: never;
-                };
-                /** @description Not Found */
-                404: {
-                    headers: {
-                        [name: string]: unknown;
-                    };
-                    content: {
-                        "application/problem+json": components["schemas"]["ProblemDetails"];
-                    };
-                };
-            };
-        };
+        /**
+         * Sends an arrival away
+         * @description Sends an arrival away.
+         */
+        delete: operations["deleteArrivalsById"];
         options?: never;
         head?: never;
         patch?: never;
@@ -161,60 +73,11 @@ export interface paths {
         };
         get?: never;
         put?: never;
-        /** Gives an arrival its tag: a new machine, or a further probe of a known one */
-        post: {
-            parameters: {
-                query?: never;
-                header?: never;
-                path: {
-                    id: number;
-                };
-                cookie?: never;
-            };
-            requestBody: {
-                content: {
-                    "application/json": components["schemas"]["Tagging"];
-                };
-            };
-            responses: {
-                /** @description OK */
-                200: {
-                    headers: {
-                        [name: string]: unknown;
-                    };
-                    content: {
-                        "application/json": components["schemas"]["BundleTaken"];
-                    };
-                };
-                /** @description Bad Request */
-                400: {
-                    headers: {
-                        [name: string]: unknown;
-                    };
-                    content: {
-                        "application/problem+json": components["schemas"]["ProblemDetails"];
-                    };
-                };
-                /** @description Not Found */
-                404: {
-                    headers: {
-                        [name: string]: unknown;
-                    };
-                    content: {
-                        "application/problem+json": components["schemas"]["ProblemDetails"];
-                    };
-                };
-                /** @description Conflict */
-                409: {
-                    headers: {
-                        [name: string]: unknown;
-                    };
-                    content: {
-                        "application/problem+json": components["schemas"]["ProblemDetails"];
-                    };
-                };
-            };
-        };
+        /**
+         * Gives an arrival its tag: a new machine, or a further probe of a known one
+         * @description Gives an arrival its tag: a new machine, or a further probe of a known one.
+         */
+        post: operations["postArrivalsByIdTake"];
         delete?: never;
         options?: never;
         head?: never;
@@ -228,62 +91,17 @@ export interface paths {
             path?: never;
             cookie?: never;
         };
-        /** The back-ups, and whether one lies ready for the next start */
-        get: {
-            parameters: {
-                query?: never;
-                header?: never;
-                path?: never;
-                cookie?: never;
-            };
-            requestBody?: never;
-            responses: {
-                /** @description OK */
-                200: {
-                    headers: {
-                        [name: string]: unknown;
-                    };
-                    content: {
-                        "application/json": components["schemas"]["BackupList"];
-                    };
-                };
-            };
-        };
+        /**
+         * The back-ups, and whether one lies ready for the next start
+         * @description The back-ups, and whether one lies ready for the next start.
+         */
+        get: operations["getBackups"];
         put?: never;
-        /** Makes a back-up while everything goes on */
-        post: {
-            parameters: {
-                query?: never;
-                header?: never;
-                path?: never;
-                cookie?: never;
-            };
-            requestBody: {
-                content: {
-                    "application/json": components["schemas"]["BackupIn"];
-                };
-            };
-            responses: {
-                /** @description Accepted */
-                202: {
-                    headers: {
-                        [name: string]: unknown;
-                    };
-                    content: {
-                        "application/json": components["schemas"]["JobSheet"];
-                    };
-                };
-                /** @description Bad Request */
-                400: {
-                    headers: {
-                        [name: string]: unknown;
-                    };
-                    content: {
-                        "application/problem+json": components["schemas"]["ProblemDetails"];
-                    };
-                };
-            };
-        };
+        /**
+         * Makes a back-up while everything goes on
+         * @description Makes a back-up while everything goes on.
+         */
+        post: operations["postBackups"];
         delete?: never;
         options?: never;
         head?: never;
@@ -299,51 +117,11 @@ export interface paths {
         };
         get?: never;
         put?: never;
-        /** Checks a back-up and lays it ready: at the next start it takes the place of the present data */
-        post: {
-            parameters: {
-                query?: never;
-                header?: never;
-                path: {
-                    id: string;
-                };
-                cookie?: never;
-            };
-            requestBody: {
-                content: {
-                    "application/json": components["schemas"]["BackupIn"];
-                };
-            };
-            responses: {
-                /** @description Accepted */
-                202: {
-                    headers: {
-                        [name: string]: unknown;
-                    };
-                    content: {
-                        "application/json": components["schemas"]["JobSheet"];
-                    };
-                };
-                /** @description Bad Request */
-                400: {
-                    headers: {
-                        [name: string]: unknown;
-                    };
-                    content: {
-                        "application/problem+json": components["schemas"]["ProblemDetails"];
-                    };
-                };
-                /** @description Not Found */
-                404: {
-                    headers: {
-                        [name: string]: unknown;
-                    };
-                    content: {
-                        "application/problem+json": components["schemas"]["ProblemDetails"];
-                    };
-                };
-            };
-        };
+        /**
+         * Checks a back-up and lays it ready: at the next start it takes the place of the present data
+         * @description Checks a back-up and lays it ready: at the next start it takes the place of the present data.
+         */
+        post: operations["postBackupsByIdRestore"];
         delete?: never;
         options?: never;
         head?: never;
@@ -360,25 +138,11 @@ export interface paths {
         get?: never;
         put?: never;
         post?: never;
-        /** The present data stay: what lies ready is laid away */
-        delete: {
-            parameters: {
-                query?: never;
-                header?: never;
-                path?: never;
-                cookie?: never;
-            };
-            requestBody?: never;
-            responses: {
-                /** @description No Content */
-                204: {
-                    headers: {
-                        [name: string]: unknown;
-                    };
-                    content?: never;
-                };
-            };
-        };
+        /**
+         * The present data stay: what lies ready is laid away
+         * @description The present data stay: what lies ready is laid away.
+         */
+        delete: operations["deleteBackupsReady"];
         options?: never;
         head?: never;
         patch?: never;
@@ -391,27 +155,11 @@ export interface paths {
             path?: never;
             cookie?: never;
         };
-        /** The machines in bays that want hands, what is best begun first at the front */
-        get: {
-            parameters: {
-                query?: never;
-                header?: never;
-                path?: never;
-                cookie?: never;
-            };
-            requestBody?: never;
-            responses: {
-                /** @description OK */
-                200: {
-                    headers: {
-                        [name: string]: unknown;
-                    };
-                    content: {
-                        "application/json": components["schemas"]["WantsHands"][];
-                    };
-                };
-            };
-        };
+        /**
+         * The machines in bays that want hands, what is best begun first at the front
+         * @description The machines in bays that want hands, what is best begun first at the front.
+         */
+        get: operations["getBench"];
         put?: never;
         post?: never;
         delete?: never;
@@ -427,61 +175,16 @@ export interface paths {
             path?: never;
             cookie?: never;
         };
-        /** Whether machines on the bench network are heard */
-        get: {
-            parameters: {
-                query?: never;
-                header?: never;
-                path?: never;
-                cookie?: never;
-            };
-            requestBody?: never;
-            responses: {
-                /** @description OK */
-                200: {
-                    headers: {
-                        [name: string]: unknown;
-                    };
-                    content: {
-                        "application/json": components["schemas"]["BenchState"];
-                    };
-                };
-            };
-        };
-        /** Switches the listener for the bench network on or off */
-        put: {
-            parameters: {
-                query?: never;
-                header?: never;
-                path?: never;
-                cookie?: never;
-            };
-            requestBody: {
-                content: {
-                    "application/json": components["schemas"]["Switching"];
-                };
-            };
-            responses: {
-                /** @description OK */
-                200: {
-                    headers: {
-                        [name: string]: unknown;
-                    };
-                    content: {
-                        "application/json": components["schemas"]["BenchState"];
-                    };
-                };
-                /** @description Conflict */
-                409: {
-                    headers: {
-                        [name: string]: unknown;
-                    };
-                    content: {
-                        "application/problem+json": components["schemas"]["ProblemDetails"];
-                    };
-                };
-            };
-        };
+        /**
+         * Whether machines on the bench network are heard
+         * @description Whether machines on the bench network are heard.
+         */
+        get: operations["getBenchListener"];
+        /**
+         * Switches the listener for the bench network on or off
+         * @description Switches the listener for the bench network on or off.
+         */
+        put: operations["putBenchListener"];
         post?: never;
         delete?: never;
         options?: never;
@@ -496,27 +199,11 @@ export interface paths {
             path?: never;
             cookie?: never;
         };
-        /** Small boards of the catalogue */
-        get: {
-            parameters: {
-                query?: never;
-                header?: never;
-                path?: never;
-                cookie?: never;
-            };
-            requestBody?: never;
-            responses: {
-                /** @description OK */
-                200: {
-                    headers: {
-                        [name: string]: unknown;
-                    };
-                    content: {
-                        "application/json": components["schemas"]["SmallBoard"][];
-                    };
-                };
-            };
-        };
+        /**
+         * Small boards of the catalogue
+         * @description Small boards of the catalogue.
+         */
+        get: operations["getBoards"];
         put?: never;
         post?: never;
         delete?: never;
@@ -534,40 +221,11 @@ export interface paths {
         };
         get?: never;
         put?: never;
-        /** What counts of a small board's settings, and what to know of each line */
-        post: {
-            parameters: {
-                query?: never;
-                header?: never;
-                path?: never;
-                cookie?: never;
-            };
-            requestBody: {
-                content: {
-                    "application/json": components["schemas"]["BoardText"];
-                };
-            };
-            responses: {
-                /** @description OK */
-                200: {
-                    headers: {
-                        [name: string]: unknown;
-                    };
-                    content: {
-                        "application/json": components["schemas"]["BoardVerdict"];
-                    };
-                };
-                /** @description Bad Request */
-                400: {
-                    headers: {
-                        [name: string]: unknown;
-                    };
-                    content: {
-                        "application/problem+json": components["schemas"]["ProblemDetails"];
-                    };
-                };
-            };
-        };
+        /**
+         * What counts of a small board's settings, and what to know of each line
+         * @description What counts of a small board's settings, and what to know of each line.
+         */
+        post: operations["postBoardsConfigCheck"];
         delete?: never;
         options?: never;
         head?: never;
@@ -583,40 +241,11 @@ export interface paths {
         };
         get?: never;
         put?: never;
-        /** A small board's settings with a key set; remarks and order stay */
-        post: {
-            parameters: {
-                query?: never;
-                header?: never;
-                path?: never;
-                cookie?: never;
-            };
-            requestBody: {
-                content: {
-                    "application/json": components["schemas"]["BoardSet"];
-                };
-            };
-            responses: {
-                /** @description OK */
-                200: {
-                    headers: {
-                        [name: string]: unknown;
-                    };
-                    content: {
-                        "application/json": components["schemas"]["BoardText"];
-                    };
-                };
-                /** @description Bad Request */
-                400: {
-                    headers: {
-                        [name: string]: unknown;
-                    };
-                    content: {
-                        "application/problem+json": components["schemas"]["ProblemDetails"];
-                    };
-                };
-            };
-        };
+        /**
+         * A small board's settings with a key set; remarks and order stay
+         * @description A small board's settings with a key set; remarks and order stay.
+         */
+        post: operations["postBoardsConfigSet"];
         delete?: never;
         options?: never;
         head?: never;
@@ -630,27 +259,11 @@ export interface paths {
             path?: never;
             cookie?: never;
         };
-        /** The same as iCalendar (RFC 5545), for a calendar that subscribes to it */
-        get: {
-            parameters: {
-                query?: never;
-                header?: never;
-                path?: never;
-                cookie?: never;
-            };
-            requestBody?: never;
-            responses: {
-                /** @description OK */
-                200: {
-                    headers: {
-                        [name: string]: unknown;
-                    };
-                    content: {
-                        "text/calendar": string;
-                    };
-                };
-            };
-        };
+        /**
+         * The same as iCalendar (RFC 5545), for a calendar that subscribes to it
+         * @description The same as iCalendar (RFC 5545), for a calendar that subscribes to it.
+         */
+        get: operations["getCalendarIcs"];
         put?: never;
         post?: never;
         delete?: never;
@@ -666,27 +279,11 @@ export interface paths {
             path?: never;
             cookie?: never;
         };
-        /** What an update may take away from machines that have left, the machine on which it is tried first, and what the owners hear */
-        get: {
-            parameters: {
-                query?: never;
-                header?: never;
-                path?: never;
-                cookie?: never;
-            };
-            requestBody?: never;
-            responses: {
-                /** @description OK */
-                200: {
-                    headers: {
-                        [name: string]: unknown;
-                    };
-                    content: {
-                        "application/json": components["schemas"]["WatchedChange"][];
-                    };
-                };
-            };
-        };
+        /**
+         * What an update may take away from machines that have left, the machine on which it is tried first, and what the owners hear
+         * @description What an update may take away from machines that have left, the machine on which it is tried first, and what the owners hear.
+         */
+        get: operations["getCanaries"];
         put?: never;
         post?: never;
         delete?: never;
@@ -702,27 +299,11 @@ export interface paths {
             path?: never;
             cookie?: never;
         };
-        /** The kinds of entries */
-        get: {
-            parameters: {
-                query?: never;
-                header?: never;
-                path?: never;
-                cookie?: never;
-            };
-            requestBody?: never;
-            responses: {
-                /** @description OK */
-                200: {
-                    headers: {
-                        [name: string]: unknown;
-                    };
-                    content: {
-                        "application/json": string[];
-                    };
-                };
-            };
-        };
+        /**
+         * The kinds of entries
+         * @description The kinds of entries.
+         */
+        get: operations["getCatalogue"];
         put?: never;
         post?: never;
         delete?: never;
@@ -738,38 +319,11 @@ export interface paths {
             path?: never;
             cookie?: never;
         };
-        /** The entries of a kind, as they stand in force */
-        get: {
-            parameters: {
-                query?: never;
-                header?: never;
-                path: {
-                    kind: string;
-                };
-                cookie?: never;
-            };
-            requestBody?: never;
-            responses: {
-                /** @description OK */
-                200: {
-                    headers: {
-                        [name: string]: unknown;
-                    };
-                    content: {
-                        "application/json": components["schemas"]["CatalogueItem"][];
-                    };
-                };
-                /** @description Not Found */
-                404: {
-                    headers: {
-                        [name: string]: unknown;
-                    };
-                    content: {
-                        "application/problem+json": components["schemas"]["ProblemDetails"];
-                    };
-                };
-            };
-        };
+        /**
+         * The entries of a kind, as they stand in force
+         * @description The entries of a kind, as they stand in force.
+         */
+        get: operations["getCatalogueByKind"];
         put?: never;
         post?: never;
         delete?: never;
@@ -785,94 +339,16 @@ export interface paths {
             path?: never;
             cookie?: never;
         };
-        /** An entry with its versions */
-        get: {
-            parameters: {
-                query?: never;
-                header?: never;
-                path: {
-                    id: string;
-                    kind: string;
-                };
-                cookie?: never;
-            };
-            requestBody?: never;
-            responses: {
-                /** @description OK */
-                200: {
-                    headers: {
-                        [name: string]: unknown;
-                    };
-                    content: {
-                        "application/json": components["schemas"]["CatalogueSheet"];
-                    };
-                };
-                /** @description Not Found */
-                404: {
-                    headers: {
-                        [name: string]: unknown;
-                    };
-                    content: {
-                        "application/problem+json": components["schemas"]["ProblemDetails"];
-                    };
-                };
-            };
-        };
-        /** Changes an entry, adds one or takes one out; the fleet is judged by it at once */
-        put: {
-            parameters: {
-                query?: never;
-                header?: never;
-                path: {
-                    id: string;
-                    kind: string;
-                };
-                cookie?: never;
-            };
-            requestBody: {
-                content: {
-                    "application/json": components["schemas"]["CatalogueChange"];
-                };
-            };
-            responses: {
-                /** @description OK */
-                200: {
-                    headers: {
-                        [name: string]: unknown;
-                    };
-                    content: {
-                        "application/json": components["schemas"]["CatalogueSheet"];
-                    };
-                };
-                /** @description Bad Request */
-                400: {
-                    headers: {
-                        [name: string]: unknown;
-                    };
-                    content: {
-                        "application/problem+json": components["schemas"]["ProblemDetails"];
-                    };
-                };
-                /** @description Conflict */
-                409: {
-                    headers: {
-                        [name: string]: unknown;
-                    };
-                    content: {
-                        "application/problem+json": components["schemas"]["ProblemDetails"];
-                    };
-                };
-                /** @description Unprocessable Entity */
-                422: {
-                    headers: {
-                        [name: string]: unknown;
-                    };
-                    content: {
-                        "application/problem+json": components["schemas"]["ProblemDetails"];
-                    };
-                };
-            };
-        };
+        /**
+         * An entry with its versions
+         * @description An entry with its versions.
+         */
+        get: operations["getCatalogueByKindById"];
+        /**
+         * Changes an entry, adds one or takes one out; the fleet is judged by it at once
+         * @description Changes an entry, adds one or takes one out; the fleet is judged by it at once.
+         */
+        put: operations["putCatalogueByKindById"];
         post?: never;
         delete?: never;
         options?: never;
@@ -887,29 +363,11 @@ export interface paths {
             path?: never;
             cookie?: never;
         };
-        /** All entries in force as one pack, or those of one pack (a file name, such as workshop.json) */
-        get: {
-            parameters: {
-                query?: {
-                    pack?: string;
-                };
-                header?: never;
-                path?: never;
-                cookie?: never;
-            };
-            requestBody?: never;
-            responses: {
-                /** @description Not Found */
-                404: {
-                    headers: {
-                        [name: string]: unknown;
-                    };
-                    content: {
-                        "application/problem+json": components["schemas"]["ProblemDetails"];
-                    };
-                };
-            };
-        };
+        /**
+         * All entries in force as one pack, or those of one pack (a file name, such as workshop.json)
+         * @description All entries in force as one pack, or those of one pack (a file name, such as workshop.json).
+         */
+        get: operations["getCatalogueExport"];
         put?: never;
         post?: never;
         delete?: never;
@@ -927,63 +385,11 @@ export interface paths {
         };
         get?: never;
         put?: never;
-        /** Takes a pack of someone else's: first as a difference (dryRun), then for good */
-        post: {
-            parameters: {
-                query?: {
-                    by?: string;
-                    dryRun?: boolean;
-                    reason?: string;
-                };
-                header?: never;
-                path?: never;
-                cookie?: never;
-            };
-            /** @description A pack. */
-            requestBody: {
-                content: {
-                    "application/json": string;
-                };
-            };
-            responses: {
-                /** @description OK */
-                200: {
-                    headers: {
-                        [name: string]: unknown;
-                    };
-                    content: {
-                        "application/json": components["schemas"]["CatalogueEffect"];
-                    };
-                };
-                /** @description Bad Request */
-                400: {
-                    headers: {
-                        [name: string]: unknown;
-                    };
-                    content: {
-                        "application/problem+json": components["schemas"]["ProblemDetails"];
-                    };
-                };
-                /** @description Payload Too Large */
-                413: {
-                    headers: {
-                        [name: string]: unknown;
-                    };
-                    content: {
-                        "application/problem+json": components["schemas"]["ProblemDetails"];
-                    };
-                };
-                /** @description Unprocessable Entity */
-                422: {
-                    headers: {
-                        [name: string]: unknown;
-                    };
-                    content: {
-                        "application/problem+json": components["schemas"]["ProblemDetails"];
-                    };
-                };
-            };
-        };
+        /**
+         * Takes a pack of someone else's: first as a difference (dryRun), then for good
+         * @description Takes a pack of someone else's: first as a difference (dryRun), then for good.
+         */
+        post: operations["postCatalogueImport"];
         delete?: never;
         options?: never;
         head?: never;
@@ -999,40 +405,11 @@ export interface paths {
         };
         get?: never;
         put?: never;
-        /** What a changed entry or a pack would do to the fleet, or its faults; nothing is stored */
-        post: {
-            parameters: {
-                query?: never;
-                header?: never;
-                path?: never;
-                cookie?: never;
-            };
-            requestBody: {
-                content: {
-                    "application/json": components["schemas"]["CataloguePreview"];
-                };
-            };
-            responses: {
-                /** @description OK */
-                200: {
-                    headers: {
-                        [name: string]: unknown;
-                    };
-                    content: {
-                        "application/json": components["schemas"]["CatalogueEffect"];
-                    };
-                };
-                /** @description Bad Request */
-                400: {
-                    headers: {
-                        [name: string]: unknown;
-                    };
-                    content: {
-                        "application/problem+json": components["schemas"]["ProblemDetails"];
-                    };
-                };
-            };
-        };
+        /**
+         * What a changed entry or a pack would do to the fleet, or its faults; nothing is stored
+         * @description What a changed entry or a pack would do to the fleet, or its faults; nothing is stored.
+         */
+        post: operations["postCataloguePreview"];
         delete?: never;
         options?: never;
         head?: never;
@@ -1048,51 +425,11 @@ export interface paths {
         };
         get?: never;
         put?: never;
-        /** How a procedure would read on a machine, or its faults; nothing is stored */
-        post: {
-            parameters: {
-                query?: never;
-                header?: never;
-                path: {
-                    id: string;
-                };
-                cookie?: never;
-            };
-            requestBody: {
-                content: {
-                    "application/json": components["schemas"]["ProcedureOnMachine"];
-                };
-            };
-            responses: {
-                /** @description OK */
-                200: {
-                    headers: {
-                        [name: string]: unknown;
-                    };
-                    content: {
-                        "application/json": components["schemas"]["ProcedurePreview"];
-                    };
-                };
-                /** @description Not Found */
-                404: {
-                    headers: {
-                        [name: string]: unknown;
-                    };
-                    content: {
-                        "application/problem+json": components["schemas"]["ProblemDetails"];
-                    };
-                };
-                /** @description Unprocessable Entity */
-                422: {
-                    headers: {
-                        [name: string]: unknown;
-                    };
-                    content: {
-                        "application/problem+json": components["schemas"]["ProblemDetails"];
-                    };
-                };
-            };
-        };
+        /**
+         * How a procedure would read on a machine, or its faults; nothing is stored
+         * @description How a procedure would read on a machine, or its faults; nothing is stored.
+         */
+        post: operations["postCatalogueProceduresByIdPreview"];
         delete?: never;
         options?: never;
         head?: never;
@@ -1108,58 +445,11 @@ export interface paths {
         };
         get?: never;
         put?: never;
-        /** Which machines that have left a changed entry would touch, by what, and a letter to each owner */
-        post: {
-            parameters: {
-                query?: never;
-                header?: never;
-                path?: never;
-                cookie?: never;
-            };
-            requestBody: {
-                content: {
-                    "application/json": components["schemas"]["RecallIn"];
-                };
-            };
-            responses: {
-                /** @description OK */
-                200: {
-                    headers: {
-                        [name: string]: unknown;
-                    };
-                    content: {
-                        "application/json": components["schemas"]["RecallSheet"];
-                    };
-                };
-                /** @description Bad Request */
-                400: {
-                    headers: {
-                        [name: string]: unknown;
-                    };
-                    content: {
-                        "application/problem+json": components["schemas"]["ProblemDetails"];
-                    };
-                };
-                /** @description Not Found */
-                404: {
-                    headers: {
-                        [name: string]: unknown;
-                    };
-                    content: {
-                        "application/problem+json": components["schemas"]["ProblemDetails"];
-                    };
-                };
-                /** @description Unprocessable Entity */
-                422: {
-                    headers: {
-                        [name: string]: unknown;
-                    };
-                    content: {
-                        "application/problem+json": components["schemas"]["ProblemDetails"];
-                    };
-                };
-            };
-        };
+        /**
+         * Which machines that have left a changed entry would touch, by what, and a letter to each owner
+         * @description Which machines that have left a changed entry would touch, by what, and a letter to each owner.
+         */
+        post: operations["postCatalogueRecall"];
         delete?: never;
         options?: never;
         head?: never;
@@ -1173,27 +463,11 @@ export interface paths {
             path?: never;
             cookie?: never;
         };
-        /** The JSON Schema of packs */
-        get: {
-            parameters: {
-                query?: never;
-                header?: never;
-                path?: never;
-                cookie?: never;
-            };
-            requestBody?: never;
-            responses: {
-                /** @description OK */
-                200: {
-                    headers: {
-                        [name: string]: unknown;
-                    };
-                    content: {
-                        "application/json": components["schemas"]["JsonNode"];
-                    };
-                };
-            };
-        };
+        /**
+         * The JSON Schema of packs
+         * @description The JSON Schema of packs.
+         */
+        get: operations["getCatalogueSchema"];
         put?: never;
         post?: never;
         delete?: never;
@@ -1209,80 +483,17 @@ export interface paths {
             path?: never;
             cookie?: never;
         };
-        /** Firmware chips on the bench, each with what has to hold before it is written */
-        get: {
-            parameters: {
-                query?: never;
-                header?: never;
-                path?: never;
-                cookie?: never;
-            };
-            requestBody?: never;
-            responses: {
-                /** @description OK */
-                200: {
-                    headers: {
-                        [name: string]: unknown;
-                    };
-                    content: {
-                        "application/json": components["schemas"]["ChipSheet"][];
-                    };
-                };
-            };
-        };
+        /**
+         * Firmware chips on the bench, each with what has to hold before it is written
+         * @description Firmware chips on the bench, each with what has to hold before it is written.
+         */
+        get: operations["getChips"];
         put?: never;
-        /** Puts the chip of a machine on the bench: a simulated one */
-        post: {
-            parameters: {
-                query?: never;
-                header?: never;
-                path?: never;
-                cookie?: never;
-            };
-            requestBody: {
-                content: {
-                    "application/json": components["schemas"]["ChipIn"];
-                };
-            };
-            responses: {
-                /** @description Created */
-                201: {
-                    headers: {
-                        [name: string]: unknown;
-                    };
-                    content: {
-                        "application/json": components["schemas"]["ChipSheet"];
-                    };
-                };
-                /** @description Bad Request */
-                400: {
-                    headers: {
-                        [name: string]: unknown;
-                    };
-                    content: {
-                        "application/problem+json": components["schemas"]["ProblemDetails"];
-                    };
-                };
-                /** @description Not Found */
-                404: {
-                    headers: {
-                        [name: string]: unknown;
-                    };
-                    content: {
-                        "application/problem+json": components["schemas"]["ProblemDetails"];
-                    };
-                };
-                /** @description Conflict */
-                409: {
-                    headers: {
-                        [name: string]: unknown;
-                    };
-                    content: {
-                        "application/problem+json": components["schemas"]["ProblemDetails"];
-                    };
-                };
-            };
-        };
+        /**
+         * Puts the chip of a machine on the bench: a simulated one
+         * @description Puts the chip of a machine on the bench: a simulated one.
+         */
+        post: operations["postChips"];
         delete?: never;
         options?: never;
         head?: never;
@@ -1296,38 +507,11 @@ export interface paths {
             path?: never;
             cookie?: never;
         };
-        /** A chip, and what happened to it */
-        get: {
-            parameters: {
-                query?: never;
-                header?: never;
-                path: {
-                    id: number;
-                };
-                cookie?: never;
-            };
-            requestBody?: never;
-            responses: {
-                /** @description OK */
-                200: {
-                    headers: {
-                        [name: string]: unknown;
-                    };
-                    content: {
-                        "application/json": components["schemas"]["ChipSheet"];
-                    };
-                };
-                /** @description Not Found */
-                404: {
-                    headers: {
-                        [name: string]: unknown;
-                    };
-                    content: {
-                        "application/problem+json": components["schemas"]["ProblemDetails"];
-                    };
-                };
-            };
-        };
+        /**
+         * A chip, and what happened to it
+         * @description A chip, and what happened to it.
+         */
+        get: operations["getChipsById"];
         put?: never;
         post?: never;
         delete?: never;
@@ -1345,60 +529,11 @@ export interface paths {
         };
         get?: never;
         put?: never;
-        /** Stores what is on it elsewhere, and reads that again */
-        post: {
-            parameters: {
-                query?: never;
-                header?: never;
-                path: {
-                    id: number;
-                };
-                cookie?: never;
-            };
-            requestBody: {
-                content: {
-                    "application/json": components["schemas"]["ChipJob"];
-                };
-            };
-            responses: {
-                /** @description Accepted */
-                202: {
-                    headers: {
-                        [name: string]: unknown;
-                    };
-                    content: {
-                        "application/json": components["schemas"]["JobSheet"];
-                    };
-                };
-                /** @description Bad Request */
-                400: {
-                    headers: {
-                        [name: string]: unknown;
-                    };
-                    content: {
-                        "application/problem+json": components["schemas"]["ProblemDetails"];
-                    };
-                };
-                /** @description Not Found */
-                404: {
-                    headers: {
-                        [name: string]: unknown;
-                    };
-                    content: {
-                        "application/problem+json": components["schemas"]["ProblemDetails"];
-                    };
-                };
-                /** @description Conflict */
-                409: {
-                    headers: {
-                        [name: string]: unknown;
-                    };
-                    content: {
-                        "application/problem+json": components["schemas"]["ProblemDetails"];
-                    };
-                };
-            };
-        };
+        /**
+         * Stores what is on it elsewhere, and reads that again
+         * @description Stores what is on it elsewhere, and reads that again.
+         */
+        post: operations["postChipsByIdBackup"];
         delete?: never;
         options?: never;
         head?: never;
@@ -1414,69 +549,11 @@ export interface paths {
         };
         get?: never;
         put?: never;
-        /** Keeps what a person saw or did: mains, board, protection, programmer */
-        post: {
-            parameters: {
-                query?: never;
-                header?: never;
-                path: {
-                    id: number;
-                };
-                cookie?: never;
-            };
-            requestBody?: {
-                content: {
-                    "application/json": components["schemas"]["ChipWord"];
-                };
-            };
-            responses: {
-                /** @description OK */
-                200: {
-                    headers: {
-                        [name: string]: unknown;
-                    };
-                    content: {
-                        "application/json": components["schemas"]["ChipSheet"];
-                    };
-                };
-                /** @description Bad Request */
-                400: {
-                    headers: {
-                        [name: string]: unknown;
-                    };
-                    content: {
-                        "application/problem+json": components["schemas"]["ProblemDetails"];
-                    };
-                };
-                /** @description Not Found */
-                404: {
-                    headers: {
-                        [name: string]: unknown;
-                    };
-                    content: {
-                        "application/problem+json": components["schemas"]["ProblemDetails"];
-                    };
-                };
-                /** @description Conflict */
-                409: {
-                    headers: {
-                        [name: string]: unknown;
-                    };
-                    content: {
-                        "application/problem+json": components["schemas"]["ProblemDetails"];
-                    };
-                };
-                /** @description Unprocessable Entity */
-                422: {
-                    headers: {
-                        [name: string]: unknown;
-                    };
-                    content: {
-                        "application/problem+json": components["schemas"]["ProblemDetails"];
-                    };
-                };
-            };
-        };
+        /**
+         * Keeps what a person saw or did: mains, board, protection, programmer
+         * @description Keeps what a person saw or did: mains, board, protection, programmer.
+         */
+        post: operations["postChipsByIdConfirm"];
         delete?: never;
         options?: never;
         head?: never;
@@ -1492,69 +569,11 @@ export interface paths {
         };
         get?: never;
         put?: never;
-        /** Checks the image that shall be written against chip, board and backup */
-        post: {
-            parameters: {
-                query?: never;
-                header?: never;
-                path: {
-                    id: number;
-                };
-                cookie?: never;
-            };
-            requestBody?: {
-                content: {
-                    "application/json": components["schemas"]["ChipChoice"];
-                };
-            };
-            responses: {
-                /** @description OK */
-                200: {
-                    headers: {
-                        [name: string]: unknown;
-                    };
-                    content: {
-                        "application/json": components["schemas"]["ChipSheet"];
-                    };
-                };
-                /** @description Bad Request */
-                400: {
-                    headers: {
-                        [name: string]: unknown;
-                    };
-                    content: {
-                        "application/problem+json": components["schemas"]["ProblemDetails"];
-                    };
-                };
-                /** @description Not Found */
-                404: {
-                    headers: {
-                        [name: string]: unknown;
-                    };
-                    content: {
-                        "application/problem+json": components["schemas"]["ProblemDetails"];
-                    };
-                };
-                /** @description Conflict */
-                409: {
-                    headers: {
-                        [name: string]: unknown;
-                    };
-                    content: {
-                        "application/problem+json": components["schemas"]["ProblemDetails"];
-                    };
-                };
-                /** @description Unprocessable Entity */
-                422: {
-                    headers: {
-                        [name: string]: unknown;
-                    };
-                    content: {
-                        "application/problem+json": components["schemas"]["ProblemDetails"];
-                    };
-                };
-            };
-        };
+        /**
+         * Checks the image that shall be written against chip, board and backup
+         * @description Checks the image that shall be written against chip, board and backup.
+         */
+        post: operations["postChipsByIdImage"];
         delete?: never;
         options?: never;
         head?: never;
@@ -1570,60 +589,11 @@ export interface paths {
         };
         get?: never;
         put?: never;
-        /** After records were taken from a back-up: reads it and compares it with all that is known */
-        post: {
-            parameters: {
-                query?: never;
-                header?: never;
-                path: {
-                    id: number;
-                };
-                cookie?: never;
-            };
-            requestBody: {
-                content: {
-                    "application/json": components["schemas"]["ChipJob"];
-                };
-            };
-            responses: {
-                /** @description Accepted */
-                202: {
-                    headers: {
-                        [name: string]: unknown;
-                    };
-                    content: {
-                        "application/json": components["schemas"]["JobSheet"];
-                    };
-                };
-                /** @description Bad Request */
-                400: {
-                    headers: {
-                        [name: string]: unknown;
-                    };
-                    content: {
-                        "application/problem+json": components["schemas"]["ProblemDetails"];
-                    };
-                };
-                /** @description Not Found */
-                404: {
-                    headers: {
-                        [name: string]: unknown;
-                    };
-                    content: {
-                        "application/problem+json": components["schemas"]["ProblemDetails"];
-                    };
-                };
-                /** @description Conflict */
-                409: {
-                    headers: {
-                        [name: string]: unknown;
-                    };
-                    content: {
-                        "application/problem+json": components["schemas"]["ProblemDetails"];
-                    };
-                };
-            };
-        };
+        /**
+         * After records were taken from a back-up: reads it and compares it with all that is known
+         * @description After records were taken from a back-up: reads it and compares it with all that is known.
+         */
+        post: operations["postChipsByIdLook"];
         delete?: never;
         options?: never;
         head?: never;
@@ -1639,60 +609,11 @@ export interface paths {
         };
         get?: never;
         put?: never;
-        /** Reads the chip from end to end */
-        post: {
-            parameters: {
-                query?: never;
-                header?: never;
-                path: {
-                    id: number;
-                };
-                cookie?: never;
-            };
-            requestBody: {
-                content: {
-                    "application/json": components["schemas"]["ChipJob"];
-                };
-            };
-            responses: {
-                /** @description Accepted */
-                202: {
-                    headers: {
-                        [name: string]: unknown;
-                    };
-                    content: {
-                        "application/json": components["schemas"]["JobSheet"];
-                    };
-                };
-                /** @description Bad Request */
-                400: {
-                    headers: {
-                        [name: string]: unknown;
-                    };
-                    content: {
-                        "application/problem+json": components["schemas"]["ProblemDetails"];
-                    };
-                };
-                /** @description Not Found */
-                404: {
-                    headers: {
-                        [name: string]: unknown;
-                    };
-                    content: {
-                        "application/problem+json": components["schemas"]["ProblemDetails"];
-                    };
-                };
-                /** @description Conflict */
-                409: {
-                    headers: {
-                        [name: string]: unknown;
-                    };
-                    content: {
-                        "application/problem+json": components["schemas"]["ProblemDetails"];
-                    };
-                };
-            };
-        };
+        /**
+         * Reads the chip from end to end
+         * @description Reads the chip from end to end.
+         */
+        post: operations["postChipsByIdRead"];
         delete?: never;
         options?: never;
         head?: never;
@@ -1708,60 +629,11 @@ export interface paths {
         };
         get?: never;
         put?: never;
-        /** Writes the backup back, and reads it back */
-        post: {
-            parameters: {
-                query?: never;
-                header?: never;
-                path: {
-                    id: number;
-                };
-                cookie?: never;
-            };
-            requestBody: {
-                content: {
-                    "application/json": components["schemas"]["ChipJob"];
-                };
-            };
-            responses: {
-                /** @description Accepted */
-                202: {
-                    headers: {
-                        [name: string]: unknown;
-                    };
-                    content: {
-                        "application/json": components["schemas"]["JobSheet"];
-                    };
-                };
-                /** @description Bad Request */
-                400: {
-                    headers: {
-                        [name: string]: unknown;
-                    };
-                    content: {
-                        "application/problem+json": components["schemas"]["ProblemDetails"];
-                    };
-                };
-                /** @description Not Found */
-                404: {
-                    headers: {
-                        [name: string]: unknown;
-                    };
-                    content: {
-                        "application/problem+json": components["schemas"]["ProblemDetails"];
-                    };
-                };
-                /** @description Conflict */
-                409: {
-                    headers: {
-                        [name: string]: unknown;
-                    };
-                    content: {
-                        "application/problem+json": components["schemas"]["ProblemDetails"];
-                    };
-                };
-            };
-        };
+        /**
+         * Writes the backup back, and reads it back
+         * @description Writes the backup back, and reads it back.
+         */
+        post: operations["postChipsByIdRestore"];
         delete?: never;
         options?: never;
         head?: never;
@@ -1777,60 +649,11 @@ export interface paths {
         };
         get?: never;
         put?: never;
-        /** Reads it once more and compares it with what it should hold */
-        post: {
-            parameters: {
-                query?: never;
-                header?: never;
-                path: {
-                    id: number;
-                };
-                cookie?: never;
-            };
-            requestBody: {
-                content: {
-                    "application/json": components["schemas"]["ChipJob"];
-                };
-            };
-            responses: {
-                /** @description Accepted */
-                202: {
-                    headers: {
-                        [name: string]: unknown;
-                    };
-                    content: {
-                        "application/json": components["schemas"]["JobSheet"];
-                    };
-                };
-                /** @description Bad Request */
-                400: {
-                    headers: {
-                        [name: string]: unknown;
-                    };
-                    content: {
-                        "application/problem+json": components["schemas"]["ProblemDetails"];
-                    };
-                };
-                /** @description Not Found */
-                404: {
-                    headers: {
-                        [name: string]: unknown;
-                    };
-                    content: {
-                        "application/problem+json": components["schemas"]["ProblemDetails"];
-                    };
-                };
-                /** @description Conflict */
-                409: {
-                    headers: {
-                        [name: string]: unknown;
-                    };
-                    content: {
-                        "application/problem+json": components["schemas"]["ProblemDetails"];
-                    };
-                };
-            };
-        };
+        /**
+         * Reads it once more and compares it with what it should hold
+         * @description Reads it once more and compares it with what it should hold.
+         */
+        post: operations["postChipsByIdVerify"];
         delete?: never;
         options?: never;
         head?: never;
@@ -1846,60 +669,11 @@ export interface paths {
         };
         get?: never;
         put?: never;
-        /** Erases and writes it with the checked image, and reads it back */
-        post: {
-            parameters: {
-                query?: never;
-                header?: never;
-                path: {
-                    id: number;
-                };
-                cookie?: never;
-            };
-            requestBody: {
-                content: {
-                    "application/json": components["schemas"]["ChipJob"];
-                };
-            };
-            responses: {
-                /** @description Accepted */
-                202: {
-                    headers: {
-                        [name: string]: unknown;
-                    };
-                    content: {
-                        "application/json": components["schemas"]["JobSheet"];
-                    };
-                };
-                /** @description Bad Request */
-                400: {
-                    headers: {
-                        [name: string]: unknown;
-                    };
-                    content: {
-                        "application/problem+json": components["schemas"]["ProblemDetails"];
-                    };
-                };
-                /** @description Not Found */
-                404: {
-                    headers: {
-                        [name: string]: unknown;
-                    };
-                    content: {
-                        "application/problem+json": components["schemas"]["ProblemDetails"];
-                    };
-                };
-                /** @description Conflict */
-                409: {
-                    headers: {
-                        [name: string]: unknown;
-                    };
-                    content: {
-                        "application/problem+json": components["schemas"]["ProblemDetails"];
-                    };
-                };
-            };
-        };
+        /**
+         * Erases and writes it with the checked image, and reads it back
+         * @description Erases and writes it with the checked image, and reads it back.
+         */
+        post: operations["postChipsByIdWrite"];
         delete?: never;
         options?: never;
         head?: never;
@@ -1913,27 +687,11 @@ export interface paths {
             path?: never;
             cookie?: never;
         };
-        /** The questions on which practitioners disagree, with the schools, their consequences, and who says what */
-        get: {
-            parameters: {
-                query?: never;
-                header?: never;
-                path?: never;
-                cookie?: never;
-            };
-            requestBody?: never;
-            responses: {
-                /** @description OK */
-                200: {
-                    headers: {
-                        [name: string]: unknown;
-                    };
-                    content: {
-                        "application/json": components["schemas"]["ChoiceView"][];
-                    };
-                };
-            };
-        };
+        /**
+         * The questions on which practitioners disagree, with the schools, their consequences, and who says what
+         * @description The questions on which practitioners disagree, with the schools, their consequences, and who says what.
+         */
+        get: operations["getChoices"];
         put?: never;
         post?: never;
         delete?: never;
@@ -1951,58 +709,11 @@ export interface paths {
         };
         get?: never;
         put?: never;
-        /** Begins to search why a machine stopped: its causes, and what to look at next */
-        post: {
-            parameters: {
-                query?: never;
-                header?: never;
-                path?: never;
-                cookie?: never;
-            };
-            requestBody: {
-                content: {
-                    "application/json": components["schemas"]["DiagnosisIn"];
-                };
-            };
-            responses: {
-                /** @description Created */
-                201: {
-                    headers: {
-                        [name: string]: unknown;
-                    };
-                    content: {
-                        "application/json": components["schemas"]["DiagnosisSheet"];
-                    };
-                };
-                /** @description Bad Request */
-                400: {
-                    headers: {
-                        [name: string]: unknown;
-                    };
-                    content: {
-                        "application/problem+json": components["schemas"]["ProblemDetails"];
-                    };
-                };
-                /** @description Not Found */
-                404: {
-                    headers: {
-                        [name: string]: unknown;
-                    };
-                    content: {
-                        "application/problem+json": components["schemas"]["ProblemDetails"];
-                    };
-                };
-                /** @description Conflict */
-                409: {
-                    headers: {
-                        [name: string]: unknown;
-                    };
-                    content: {
-                        "application/problem+json": components["schemas"]["ProblemDetails"];
-                    };
-                };
-            };
-        };
+        /**
+         * Begins to search why a machine stopped: its causes, and what to look at next
+         * @description Begins to search why a machine stopped: its causes, and what to look at next.
+         */
+        post: operations["postDiagnoses"];
         delete?: never;
         options?: never;
         head?: never;
@@ -2016,38 +727,11 @@ export interface paths {
             path?: never;
             cookie?: never;
         };
-        /** A search as it stands */
-        get: {
-            parameters: {
-                query?: never;
-                header?: never;
-                path: {
-                    id: number;
-                };
-                cookie?: never;
-            };
-            requestBody?: never;
-            responses: {
-                /** @description OK */
-                200: {
-                    headers: {
-                        [name: string]: unknown;
-                    };
-                    content: {
-                        "application/json": components["schemas"]["DiagnosisSheet"];
-                    };
-                };
-                /** @description Not Found */
-                404: {
-                    headers: {
-                        [name: string]: unknown;
-                    };
-                    content: {
-                        "application/problem+json": components["schemas"]["ProblemDetails"];
-                    };
-                };
-            };
-        };
+        /**
+         * A search as it stands
+         * @description A search as it stands.
+         */
+        get: operations["getDiagnosesById"];
         put?: never;
         post?: never;
         delete?: never;
@@ -2065,60 +749,11 @@ export interface paths {
         };
         get?: never;
         put?: never;
-        /** Takes what a check showed */
-        post: {
-            parameters: {
-                query?: never;
-                header?: never;
-                path: {
-                    id: number;
-                };
-                cookie?: never;
-            };
-            requestBody: {
-                content: {
-                    "application/json": components["schemas"]["AnswerIn"];
-                };
-            };
-            responses: {
-                /** @description OK */
-                200: {
-                    headers: {
-                        [name: string]: unknown;
-                    };
-                    content: {
-                        "application/json": components["schemas"]["DiagnosisSheet"];
-                    };
-                };
-                /** @description Bad Request */
-                400: {
-                    headers: {
-                        [name: string]: unknown;
-                    };
-                    content: {
-                        "application/problem+json": components["schemas"]["ProblemDetails"];
-                    };
-                };
-                /** @description Not Found */
-                404: {
-                    headers: {
-                        [name: string]: unknown;
-                    };
-                    content: {
-                        "application/problem+json": components["schemas"]["ProblemDetails"];
-                    };
-                };
-                /** @description Conflict */
-                409: {
-                    headers: {
-                        [name: string]: unknown;
-                    };
-                    content: {
-                        "application/problem+json": components["schemas"]["ProblemDetails"];
-                    };
-                };
-            };
-        };
+        /**
+         * Takes what a check showed
+         * @description Takes what a check showed.
+         */
+        post: operations["postDiagnosesByIdAnswers"];
         delete?: never;
         options?: never;
         head?: never;
@@ -2134,60 +769,11 @@ export interface paths {
         };
         get?: never;
         put?: never;
-        /** Ends a search with its cause; what mends it becomes the next step of the run */
-        post: {
-            parameters: {
-                query?: never;
-                header?: never;
-                path: {
-                    id: number;
-                };
-                cookie?: never;
-            };
-            requestBody: {
-                content: {
-                    "application/json": components["schemas"]["MendIn"];
-                };
-            };
-            responses: {
-                /** @description OK */
-                200: {
-                    headers: {
-                        [name: string]: unknown;
-                    };
-                    content: {
-                        "application/json": components["schemas"]["DiagnosisSheet"];
-                    };
-                };
-                /** @description Bad Request */
-                400: {
-                    headers: {
-                        [name: string]: unknown;
-                    };
-                    content: {
-                        "application/problem+json": components["schemas"]["ProblemDetails"];
-                    };
-                };
-                /** @description Not Found */
-                404: {
-                    headers: {
-                        [name: string]: unknown;
-                    };
-                    content: {
-                        "application/problem+json": components["schemas"]["ProblemDetails"];
-                    };
-                };
-                /** @description Conflict */
-                409: {
-                    headers: {
-                        [name: string]: unknown;
-                    };
-                    content: {
-                        "application/problem+json": components["schemas"]["ProblemDetails"];
-                    };
-                };
-            };
-        };
+        /**
+         * Ends a search with its cause; what mends it becomes the next step of the run
+         * @description Ends a search with its cause; what mends it becomes the next step of the run.
+         */
+        post: operations["postDiagnosesByIdMend"];
         delete?: never;
         options?: never;
         head?: never;
@@ -2201,27 +787,11 @@ export interface paths {
             path?: never;
             cookie?: never;
         };
-        /** How far a machine got, in words of what one sees */
-        get: {
-            parameters: {
-                query?: never;
-                header?: never;
-                path?: never;
-                cookie?: never;
-            };
-            requestBody?: never;
-            responses: {
-                /** @description OK */
-                200: {
-                    headers: {
-                        [name: string]: unknown;
-                    };
-                    content: {
-                        "application/json": components["schemas"]["HowFarSheet"][];
-                    };
-                };
-            };
-        };
+        /**
+         * How far a machine got, in words of what one sees
+         * @description How far a machine got, in words of what one sees.
+         */
+        get: operations["getDiagnosesHowFar"];
         put?: never;
         post?: never;
         delete?: never;
@@ -2237,27 +807,11 @@ export interface paths {
             path?: never;
             cookie?: never;
         };
-        /** What falls due of machines that have left, and of orders */
-        get: {
-            parameters: {
-                query?: never;
-                header?: never;
-                path?: never;
-                cookie?: never;
-            };
-            requestBody?: never;
-            responses: {
-                /** @description OK */
-                200: {
-                    headers: {
-                        [name: string]: unknown;
-                    };
-                    content: {
-                        "application/json": components["schemas"]["DueSheet"];
-                    };
-                };
-            };
-        };
+        /**
+         * What falls due of machines that have left, and of orders
+         * @description What falls due of machines that have left, and of orders.
+         */
+        get: operations["getDue"];
         put?: never;
         post?: never;
         delete?: never;
@@ -2273,27 +827,11 @@ export interface paths {
             path?: never;
             cookie?: never;
         };
-        /** Server-sent events: what changed, as it changes */
-        get: {
-            parameters: {
-                query?: never;
-                header?: never;
-                path?: never;
-                cookie?: never;
-            };
-            requestBody?: never;
-            responses: {
-                /** @description OK */
-                200: {
-                    headers: {
-                        [name: string]: unknown;
-                    };
-                    content: {
-                        "text/event-stream": components["schemas"]["SseItemOfChange"];
-                    };
-                };
-            };
-        };
+        /**
+         * Server-sent events: what changed, as it changes
+         * @description Server-sent events: what changed, as it changes.
+         */
+        get: operations["getEvents"];
         put?: never;
         post?: never;
         delete?: never;
@@ -2309,27 +847,11 @@ export interface paths {
             path?: never;
             cookie?: never;
         };
-        /** Every fact key: form, unit, range, rung, and how to measure it by hand */
-        get: {
-            parameters: {
-                query?: never;
-                header?: never;
-                path?: never;
-                cookie?: never;
-            };
-            requestBody?: never;
-            responses: {
-                /** @description OK */
-                200: {
-                    headers: {
-                        [name: string]: unknown;
-                    };
-                    content: {
-                        "application/json": components["schemas"]["FactDefinition"][];
-                    };
-                };
-            };
-        };
+        /**
+         * Every fact key: form, unit, range, rung, and how to measure it by hand
+         * @description Every fact key: form, unit, range, rung, and how to measure it by hand.
+         */
+        get: operations["getFactKeys"];
         put?: never;
         post?: never;
         delete?: never;
@@ -2345,27 +867,11 @@ export interface paths {
             path?: never;
             cookie?: never;
         };
-        /** What came of the work: by month, system and school, causes, money for a month of updates, kilograms */
-        get: {
-            parameters: {
-                query?: never;
-                header?: never;
-                path?: never;
-                cookie?: never;
-            };
-            requestBody?: never;
-            responses: {
-                /** @description OK */
-                200: {
-                    headers: {
-                        [name: string]: unknown;
-                    };
-                    content: {
-                        "application/json": components["schemas"]["FiguresSheet"];
-                    };
-                };
-            };
-        };
+        /**
+         * What came of the work: by month, system and school, causes, money for a month of updates, kilograms
+         * @description What came of the work: by month, system and school, causes, money for a month of updates, kilograms.
+         */
+        get: operations["getFigures"];
         put?: never;
         post?: never;
         delete?: never;
@@ -2381,27 +887,11 @@ export interface paths {
             path?: never;
             cookie?: never;
         };
-        /** The months as a table */
-        get: {
-            parameters: {
-                query?: never;
-                header?: never;
-                path?: never;
-                cookie?: never;
-            };
-            requestBody?: never;
-            responses: {
-                /** @description OK */
-                200: {
-                    headers: {
-                        [name: string]: unknown;
-                    };
-                    content: {
-                        "text/csv": string;
-                    };
-                };
-            };
-        };
+        /**
+         * The months as a table
+         * @description The months as a table.
+         */
+        get: operations["getFiguresCsv"];
         put?: never;
         post?: never;
         delete?: never;
@@ -2417,27 +907,11 @@ export interface paths {
             path?: never;
             cookie?: never;
         };
-        /** A report for whoever pays for the shop, as a page that prints */
-        get: {
-            parameters: {
-                query?: never;
-                header?: never;
-                path?: never;
-                cookie?: never;
-            };
-            requestBody?: never;
-            responses: {
-                /** @description OK */
-                200: {
-                    headers: {
-                        [name: string]: unknown;
-                    };
-                    content: {
-                        "text/html": string;
-                    };
-                };
-            };
-        };
+        /**
+         * A report for whoever pays for the shop, as a page that prints
+         * @description A report for whoever pays for the shop, as a page that prints.
+         */
+        get: operations["getFiguresReport"];
         put?: never;
         post?: never;
         delete?: never;
@@ -2453,27 +927,11 @@ export interface paths {
             path?: never;
             cookie?: never;
         };
-        /** The same as PDF */
-        get: {
-            parameters: {
-                query?: never;
-                header?: never;
-                path?: never;
-                cookie?: never;
-            };
-            requestBody?: never;
-            responses: {
-                /** @description OK */
-                200: {
-                    headers: {
-                        [name: string]: unknown;
-                    };
-                    content: {
-                        "application/pdf": string;
-                    };
-                };
-            };
-        };
+        /**
+         * The same as PDF
+         * @description The same as PDF.
+         */
+        get: operations["getFiguresReportPdf"];
         put?: never;
         post?: never;
         delete?: never;
@@ -2489,27 +947,11 @@ export interface paths {
             path?: never;
             cookie?: never;
         };
-        /** Whether the server is up, its version and the workshop's time */
-        get: {
-            parameters: {
-                query?: never;
-                header?: never;
-                path?: never;
-                cookie?: never;
-            };
-            requestBody?: never;
-            responses: {
-                /** @description OK */
-                200: {
-                    headers: {
-                        [name: string]: unknown;
-                    };
-                    content: {
-                        "application/json": components["schemas"]["Health"];
-                    };
-                };
-            };
-        };
+        /**
+         * Whether the server is up, its version and the workshop's time
+         * @description Whether the server is up, its version and the workshop's time.
+         */
+        get: operations["getHealth"];
         put?: never;
         post?: never;
         delete?: never;
@@ -2525,27 +967,11 @@ export interface paths {
             path?: never;
             cookie?: never;
         };
-        /** How much of another identity a machine can take, what each opens and what it breaks */
-        get: {
-            parameters: {
-                query?: never;
-                header?: never;
-                path?: never;
-                cookie?: never;
-            };
-            requestBody?: never;
-            responses: {
-                /** @description OK */
-                200: {
-                    headers: {
-                        [name: string]: unknown;
-                    };
-                    content: {
-                        "application/json": components["schemas"]["IdentityLevelWords"][];
-                    };
-                };
-            };
-        };
+        /**
+         * How much of another identity a machine can take, what each opens and what it breaks
+         * @description How much of another identity a machine can take, what each opens and what it breaks.
+         */
+        get: operations["getIdentityLevels"];
         put?: never;
         post?: never;
         delete?: never;
@@ -2561,89 +987,17 @@ export interface paths {
             path?: never;
             cookie?: never;
         };
-        /** The shelf of installer images, and files in the folder of images that nobody named yet */
-        get: {
-            parameters: {
-                query?: never;
-                header?: never;
-                path?: never;
-                cookie?: never;
-            };
-            requestBody?: never;
-            responses: {
-                /** @description OK */
-                200: {
-                    headers: {
-                        [name: string]: unknown;
-                    };
-                    content: {
-                        "application/json": components["schemas"]["ImagesSheet"];
-                    };
-                };
-            };
-        };
+        /**
+         * The shelf of installer images, and files in the folder of images that nobody named yet
+         * @description The shelf of installer images, and files in the folder of images that nobody named yet.
+         */
+        get: operations["getImages"];
         put?: never;
-        /** Announces an image, whose bytes come by PUT to its content; or names a file in the folder of images */
-        post: {
-            parameters: {
-                query?: never;
-                header?: never;
-                path?: never;
-                cookie?: never;
-            };
-            requestBody: {
-                content: {
-                    "application/json": components["schemas"]["ImageIn"];
-                };
-            };
-            responses: {
-                /** @description Created */
-                201: {
-                    headers: {
-                        [name: string]: unknown;
-                    };
-                    content: {
-                        "application/json": components["schemas"]["ImageSheet"];
-                    };
-                };
-                /** @description Accepted */
-                202: {
-                    headers: {
-                        [name: string]: unknown;
-                    };
-                    content: {
-                        "application/json": components["schemas"]["JobSheet"];
-                    };
-                };
-                /** @description Bad Request */
-                400: {
-                    headers: {
-                        [name: string]: unknown;
-                    };
-                    content: {
-                        "application/problem+json": components["schemas"]["ProblemDetails"];
-                    };
-                };
-                /** @description Not Found */
-                404: {
-                    headers: {
-                        [name: string]: unknown;
-                    };
-                    content: {
-                        "application/problem+json": components["schemas"]["ProblemDetails"];
-                    };
-                };
-                /** @description Insufficient Storage */
-                507: {
-                    headers: {
-                        [name: string]: unknown;
-                    };
-                    content: {
-                        "application/problem+json": components["schemas"]["ProblemDetails"];
-                    };
-                };
-            };
-        };
+        /**
+         * Announces an image, whose bytes come by PUT to its content; or names a file in the folder of images
+         * @description Announces an image, whose bytes come by PUT to its content; or names a file in the folder of images.
+         */
+        post: operations["postImages"];
         delete?: never;
         options?: never;
         head?: never;
@@ -2657,134 +1011,22 @@ export interface paths {
             path?: never;
             cookie?: never;
         };
-        /** One image */
-        get: {
-            parameters: {
-                query?: never;
-                header?: never;
-                path: {
-                    id: number;
-                };
-                cookie?: never;
-            };
-            requestBody?: never;
-            responses: {
-                /** @description OK */
-                200: {
-                    headers: {
-                        [name: string]: unknown;
-                    };
-                    content: {
-                        "application/json": components["schemas"]["ImageSheet"];
-                    };
-                };
-                /** @description Not Found */
-                404: {
-                    headers: {
-                        [name: string]: unknown;
-                    };
-                    content: {
-                        "application/problem+json": components["schemas"]["ProblemDetails"];
-                    };
-                };
-            };
-        };
-        /** Changes what is said of an image: system, build, where from, trust, notes */
-        put: {
-            parameters: {
-                query?: never;
-                header?: never;
-                path: {
-                    id: number;
-                };
-                cookie?: never;
-            };
-            requestBody: {
-                content: {
-                    "application/json": components["schemas"]["ImageChange"];
-                };
-            };
-            responses: {
-                /** @description OK */
-                200: {
-                    headers: {
-                        [name: string]: unknown;
-                    };
-                    content: {
-                        "application/json": components["schemas"]["ImageSheet"];
-                    };
-                };
-                /** @description Bad Request */
-                400: {
-                    headers: {
-                        [name: string]: unknown;
-                    };
-                    content: {
-                        "application/problem+json": components["schemas"]["ProblemDetails"];
-                    };
-                };
-                /** @description Not Found */
-                404: {
-                    headers: {
-                        [name: string]: unknown;
-                    };
-                    content: {
-                        "application/problem+json": components["schemas"]["ProblemDetails"];
-                    };
-                };
-                /** @description Conflict */
-                409: {
-                    headers: {
-                        [name: string]: unknown;
-                    };
-                    content: {
-                        "application/problem+json": components["schemas"]["ProblemDetails"];
-                    };
-                };
-            };
-        };
+        /**
+         * One image
+         * @description One image.
+         */
+        get: operations["getImagesById"];
+        /**
+         * Changes what is said of an image: system, build, where from, trust, notes
+         * @description Changes what is said of an image: system, build, where from, trust, notes.
+         */
+        put: operations["putImagesById"];
         post?: never;
-        /** Takes an image off the shelf, with its file; the last one of a release that its source no longer has with ?last=true */
-        delete: {
-            parameters: {
-                query?: {
-                    last?: boolean;
-                };
-                header?: never;
-                path: {
-                    id: number;
-                };
-                cookie?: never;
-            };
-            requestBody?: never;
-            responses: {
-                /** @description No Content */
-                204: {
-                    headers: {
-                        [name: string]: unknown;
-                    };
-                    content?: never;
-                };
-                /** @description Not Found */
-                404: {
-                    headers: {
-                        [name: string]: unknown;
-                    };
-                    content: {
-                        "application/problem+json": components["schemas"]["ProblemDetails"];
-                    };
-                };
-                /** @description Conflict */
-                409: {
-                    headers: {
-                        [name: string]: unknown;
-                    };
-                    content: {
-                        "application/problem+json": components["schemas"]["ProblemDetails"];
-                    };
-                };
-            };
-        };
+        /**
+         * Takes an image off the shelf, with its file; the last one of a release that its source no longer has with ?last=true
+         * @description Takes an image off the shelf, with its file; the last one of a release that its source no longer has with ?last=true.
+         */
+        delete: operations["deleteImagesById"];
         options?: never;
         head?: never;
         patch?: never;
@@ -2797,144 +1039,24 @@ export interface paths {
             path?: never;
             cookie?: never;
         };
-        /** The bytes of an image, in ranges if wanted */
-        get: {
-            parameters: {
-                query?: never;
-                header?: never;
-                path: {
-                    id: number;
-                };
-                cookie?: never;
-            };
-            requestBody?: never;
-            responses: {
-                /** @description OK */
-                200: {
-                    headers: {
-                        [name: string]: unknown;
-                    };
-                    content: {
-                        "application/octet-stream": string;
-                    };
-                };
-                /** @description Not Found */
-                404: {
-                    headers: {
-                        [name: string]: unknown;
-                    };
-                    content: {
-                        "application/problem+json": components["schemas"]["ProblemDetails"];
-                    };
-                };
-                /** @description Conflict */
-                409: {
-                    headers: {
-                        [name: string]: unknown;
-                    };
-                    content: {
-                        "application/problem+json": components["schemas"]["ProblemDetails"];
-                    };
-                };
-            };
-        };
-        /** Takes bytes of an image; they follow on what is here */
-        put: {
-            parameters: {
-                query?: never;
-                header?: never;
-                path: {
-                    id: number;
-                };
-                cookie?: never;
-            };
-            /** @description Bytes of the image from the offset that Content-Range names, or all of it without one; with “bytes *\/SIZE” none, to finish an image whose last byte is here. */
-            requestBody: {
-                content: {
-                    "application/octet-stream": string;
-                };
-            };
-            responses: {
-                /** @description OK */
-                200: {
-                    headers: {
-                        [name: string]: unknown;
-                    };
-                    content: {
-                        "application/json": components["schemas"]["ImageSheet"];
-                    };
-                };
-                /** @description Bad Request */
-                400: {
-                    headers: {
-                        [name: string]: unknown;
-                    };
-                    content: {
-                        "application/problem+json": components["schemas"]["ProblemDetails"];
-                    };
-                };
-                /** @description Not Found */
-                404: {
-                    headers: {
-                        [name: string]: unknown;
-                    };
-                    content: {
-                        "application/problem+json": components["schemas"]["ProblemDetails"];
-                    };
-                };
-                /** @description Conflict */
-                409: {
-                    headers: {
-                        [name: string]: unknown;
-                    };
-                    content: {
-                        "application/problem+json": components["schemas"]["ProblemDetails"];
-                    };
-                };
-                /** @description Insufficient Storage */
-                507: {
-                    headers: {
-                        [name: string]: unknown;
-                    };
-                    content: {
-                        "application/problem+json": components["schemas"]["ProblemDetails"];
-                    };
-                };
-            };
-        };
+        /**
+         * The bytes of an image, in ranges if wanted
+         * @description The bytes of an image, in ranges if wanted.
+         */
+        get: operations["getImagesByIdContent"];
+        /**
+         * Takes bytes of an image; they follow on what is here
+         * @description Takes bytes of an image; they follow on what is here.
+         */
+        put: operations["putImagesByIdContent"];
         post?: never;
         delete?: never;
         options?: never;
-        /** How much of an image is here: headers Upload-Offset, Upload-Length and Upload-Complete, and Upload-Ends: SHA-256 over the first and the last MiB of it */
-        head: {
-            parameters: {
-                query?: never;
-                header?: never;
-                path: {
-                    id: number;
-                };
-                cookie?: never;
-            };
-            requestBody?: never;
-            responses: {
-                /** @description OK */
-                200: {
-                    headers: {
-                        [name: string]: unknown;
-                    };
-                    content?: never;
-                };
-                /** @description Not Found */
-                404: {
-                    headers: {
-                        [name: string]: unknown;
-                    };
-                    content: {
-                        "application/problem+json": components["schemas"]["ProblemDetails"];
-                    };
-                };
-            };
-        };
+        /**
+         * How much of an image is here: headers Upload-Offset, Upload-Length and Upload-Complete, and Upload-Ends: SHA-256 over the first and the last MiB of it
+         * @description How much of an image is here: headers Upload-Offset, Upload-Length and Upload-Complete, and Upload-Ends: SHA-256 over the first and the last MiB of it.
+         */
+        head: operations["headImagesByIdContent"];
         patch?: never;
         trace?: never;
     };
@@ -2945,40 +1067,11 @@ export interface paths {
             path?: never;
             cookie?: never;
         };
-        /** A file of an image, with its text where it is one */
-        get: {
-            parameters: {
-                query: {
-                    path: string;
-                };
-                header?: never;
-                path: {
-                    id: number;
-                };
-                cookie?: never;
-            };
-            requestBody?: never;
-            responses: {
-                /** @description OK */
-                200: {
-                    headers: {
-                        [name: string]: unknown;
-                    };
-                    content: {
-                        "application/json": components["schemas"]["FileSheet"];
-                    };
-                };
-                /** @description Not Found */
-                404: {
-                    headers: {
-                        [name: string]: unknown;
-                    };
-                    content: {
-                        "application/problem+json": components["schemas"]["ProblemDetails"];
-                    };
-                };
-            };
-        };
+        /**
+         * A file of an image, with its text where it is one
+         * @description A file of an image, with its text where it is one.
+         */
+        get: operations["getImagesByIdFile"];
         put?: never;
         post?: never;
         delete?: never;
@@ -2994,47 +1087,11 @@ export interface paths {
             path?: never;
             cookie?: never;
         };
-        /** What is on an image, and how it starts */
-        get: {
-            parameters: {
-                query?: never;
-                header?: never;
-                path: {
-                    id: number;
-                };
-                cookie?: never;
-            };
-            requestBody?: never;
-            responses: {
-                /** @description OK */
-                200: {
-                    headers: {
-                        [name: string]: unknown;
-                    };
-                    content: {
-                        "application/json": components["schemas"]["Inspection"];
-                    };
-                };
-                /** @description Not Found */
-                404: {
-                    headers: {
-                        [name: string]: unknown;
-                    };
-                    content: {
-                        "application/problem+json": components["schemas"]["ProblemDetails"];
-                    };
-                };
-                /** @description Conflict */
-                409: {
-                    headers: {
-                        [name: string]: unknown;
-                    };
-                    content: {
-                        "application/problem+json": components["schemas"]["ProblemDetails"];
-                    };
-                };
-            };
-        };
+        /**
+         * What is on an image, and how it starts
+         * @description What is on an image, and how it starts.
+         */
+        get: operations["getImagesByIdInspection"];
         put?: never;
         post?: never;
         delete?: never;
@@ -3052,71 +1109,11 @@ export interface paths {
         };
         get?: never;
         put?: never;
-        /** What a recipe changes on an image (dryRun), or the job that makes the new image */
-        post: {
-            parameters: {
-                query?: {
-                    dryRun?: boolean;
-                };
-                header?: never;
-                path: {
-                    id: number;
-                };
-                cookie?: never;
-            };
-            requestBody: {
-                content: {
-                    "application/json": components["schemas"]["PatchIn"];
-                };
-            };
-            responses: {
-                /** @description OK */
-                200: {
-                    headers: {
-                        [name: string]: unknown;
-                    };
-                    content: {
-                        "application/json": components["schemas"]["PatchAnswer"];
-                    };
-                };
-                /** @description Bad Request */
-                400: {
-                    headers: {
-                        [name: string]: unknown;
-                    };
-                    content: {
-                        "application/problem+json": components["schemas"]["ProblemDetails"];
-                    };
-                };
-                /** @description Not Found */
-                404: {
-                    headers: {
-                        [name: string]: unknown;
-                    };
-                    content: {
-                        "application/problem+json": components["schemas"]["ProblemDetails"];
-                    };
-                };
-                /** @description Conflict */
-                409: {
-                    headers: {
-                        [name: string]: unknown;
-                    };
-                    content: {
-                        "application/problem+json": components["schemas"]["ProblemDetails"];
-                    };
-                };
-                /** @description Insufficient Storage */
-                507: {
-                    headers: {
-                        [name: string]: unknown;
-                    };
-                    content: {
-                        "application/problem+json": components["schemas"]["ProblemDetails"];
-                    };
-                };
-            };
-        };
+        /**
+         * What a recipe changes on an image (dryRun), or the job that makes the new image
+         * @description What a recipe changes on an image (dryRun), or the job that makes the new image.
+         */
+        post: operations["postImagesByIdPatch"];
         delete?: never;
         options?: never;
         head?: never;
@@ -3132,60 +1129,11 @@ export interface paths {
         };
         get?: never;
         put?: never;
-        /** What a recipe or a draft would change on an image; nothing is made */
-        post: {
-            parameters: {
-                query?: never;
-                header?: never;
-                path: {
-                    id: number;
-                };
-                cookie?: never;
-            };
-            requestBody: {
-                content: {
-                    "application/json": components["schemas"]["PatchIn"];
-                };
-            };
-            responses: {
-                /** @description OK */
-                200: {
-                    headers: {
-                        [name: string]: unknown;
-                    };
-                    content: {
-                        "application/json": components["schemas"]["PatchAnswer"];
-                    };
-                };
-                /** @description Bad Request */
-                400: {
-                    headers: {
-                        [name: string]: unknown;
-                    };
-                    content: {
-                        "application/problem+json": components["schemas"]["ProblemDetails"];
-                    };
-                };
-                /** @description Not Found */
-                404: {
-                    headers: {
-                        [name: string]: unknown;
-                    };
-                    content: {
-                        "application/problem+json": components["schemas"]["ProblemDetails"];
-                    };
-                };
-                /** @description Conflict */
-                409: {
-                    headers: {
-                        [name: string]: unknown;
-                    };
-                    content: {
-                        "application/problem+json": components["schemas"]["ProblemDetails"];
-                    };
-                };
-            };
-        };
+        /**
+         * What a recipe or a draft would change on an image; nothing is made
+         * @description What a recipe or a draft would change on an image; nothing is made.
+         */
+        post: operations["postImagesByIdPatchPreview"];
         delete?: never;
         options?: never;
         head?: never;
@@ -3199,40 +1147,11 @@ export interface paths {
             path?: never;
             cookie?: never;
         };
-        /** A folder of an image */
-        get: {
-            parameters: {
-                query?: {
-                    path?: string;
-                };
-                header?: never;
-                path: {
-                    id: number;
-                };
-                cookie?: never;
-            };
-            requestBody?: never;
-            responses: {
-                /** @description OK */
-                200: {
-                    headers: {
-                        [name: string]: unknown;
-                    };
-                    content: {
-                        "application/json": components["schemas"]["FolderSheet"];
-                    };
-                };
-                /** @description Not Found */
-                404: {
-                    headers: {
-                        [name: string]: unknown;
-                    };
-                    content: {
-                        "application/problem+json": components["schemas"]["ProblemDetails"];
-                    };
-                };
-            };
-        };
+        /**
+         * A folder of an image
+         * @description A folder of an image.
+         */
+        get: operations["getImagesByIdTree"];
         put?: never;
         post?: never;
         delete?: never;
@@ -3250,60 +1169,11 @@ export interface paths {
         };
         get?: never;
         put?: never;
-        /** Starts an image in an emulated twin of a machine */
-        post: {
-            parameters: {
-                query?: never;
-                header?: never;
-                path: {
-                    id: number;
-                };
-                cookie?: never;
-            };
-            requestBody: {
-                content: {
-                    "application/json": components["schemas"]["TwinIn"];
-                };
-            };
-            responses: {
-                /** @description Accepted */
-                202: {
-                    headers: {
-                        [name: string]: unknown;
-                    };
-                    content: {
-                        "application/json": components["schemas"]["JobSheet"];
-                    };
-                };
-                /** @description Bad Request */
-                400: {
-                    headers: {
-                        [name: string]: unknown;
-                    };
-                    content: {
-                        "application/problem+json": components["schemas"]["ProblemDetails"];
-                    };
-                };
-                /** @description Not Found */
-                404: {
-                    headers: {
-                        [name: string]: unknown;
-                    };
-                    content: {
-                        "application/problem+json": components["schemas"]["ProblemDetails"];
-                    };
-                };
-                /** @description Conflict */
-                409: {
-                    headers: {
-                        [name: string]: unknown;
-                    };
-                    content: {
-                        "application/problem+json": components["schemas"]["ProblemDetails"];
-                    };
-                };
-            };
-        };
+        /**
+         * Starts an image in an emulated twin of a machine
+         * @description Starts an image in an emulated twin of a machine.
+         */
+        post: operations["postImagesByIdTwin"];
         delete?: never;
         options?: never;
         head?: never;
@@ -3319,47 +1189,11 @@ export interface paths {
         };
         get?: never;
         put?: never;
-        /** Takes a patch back: the patched image is given up, and the one it came from is answered */
-        post: {
-            parameters: {
-                query?: never;
-                header?: never;
-                path: {
-                    id: number;
-                };
-                cookie?: never;
-            };
-            requestBody?: never;
-            responses: {
-                /** @description OK */
-                200: {
-                    headers: {
-                        [name: string]: unknown;
-                    };
-                    content: {
-                        "application/json": components["schemas"]["ImageSheet"];
-                    };
-                };
-                /** @description Not Found */
-                404: {
-                    headers: {
-                        [name: string]: unknown;
-                    };
-                    content: {
-                        "application/problem+json": components["schemas"]["ProblemDetails"];
-                    };
-                };
-                /** @description Conflict */
-                409: {
-                    headers: {
-                        [name: string]: unknown;
-                    };
-                    content: {
-                        "application/problem+json": components["schemas"]["ProblemDetails"];
-                    };
-                };
-            };
-        };
+        /**
+         * Takes a patch back: the patched image is given up, and the one it came from is answered
+         * @description Takes a patch back: the patched image is given up, and the one it came from is answered.
+         */
+        post: operations["postImagesByIdUndo"];
         delete?: never;
         options?: never;
         head?: never;
@@ -3375,49 +1209,11 @@ export interface paths {
         };
         get?: never;
         put?: never;
-        /** Reads a list of checksums as sha256sum prints it */
-        post: {
-            parameters: {
-                query?: never;
-                header?: never;
-                path?: never;
-                cookie?: never;
-            };
-            requestBody: {
-                content: {
-                    "application/json": components["schemas"]["ChecksumList"];
-                };
-            };
-            responses: {
-                /** @description OK */
-                200: {
-                    headers: {
-                        [name: string]: unknown;
-                    };
-                    content: {
-                        "application/json": components["schemas"]["ChecksumsTaken"];
-                    };
-                };
-                /** @description Bad Request */
-                400: {
-                    headers: {
-                        [name: string]: unknown;
-                    };
-                    content: {
-                        "application/problem+json": components["schemas"]["ProblemDetails"];
-                    };
-                };
-                /** @description Unprocessable Entity */
-                422: {
-                    headers: {
-                        [name: string]: unknown;
-                    };
-                    content: {
-                        "application/problem+json": components["schemas"]["ProblemDetails"];
-                    };
-                };
-            };
-        };
+        /**
+         * Reads a list of checksums as sha256sum prints it
+         * @description Reads a list of checksums as sha256sum prints it.
+         */
+        post: operations["postImagesChecksums"];
         delete?: never;
         options?: never;
         head?: never;
@@ -3433,83 +1229,11 @@ export interface paths {
         };
         get?: never;
         put?: never;
-        /** Makes an image that starts in every way from a kernel and its archive */
-        post: {
-            parameters: {
-                query?: never;
-                header?: never;
-                path?: never;
-                cookie?: never;
-            };
-            requestBody: {
-                content: {
-                    "multipart/form-data": {
-                        kernel: components["schemas"]["IFormFile"];
-                    } & {
-                        archive: components["schemas"]["IFormFile"];
-                    } & {
-                        name: string;
-                    } & {
-                        line?: string;
-                    } & {
-                        system?: string;
-                    } & {
-                        build?: string;
-                    } & {
-                        from?: string;
-                    } & {
-                        by?: string;
-                    };
-                };
-            };
-            responses: {
-                /** @description Created */
-                201: {
-                    headers: {
-                        [name: string]: unknown;
-                    };
-                    content: {
-                        "application/json": components["schemas"]["ImageSheet"];
-                    };
-                };
-                /** @description Bad Request */
-                400: {
-                    headers: {
-                        [name: string]: unknown;
-                    };
-                    content: {
-                        "application/problem+json": components["schemas"]["ProblemDetails"];
-                    };
-                };
-                /** @description Not Found */
-                404: {
-                    headers: {
-                        [name: string]: unknown;
-                    };
-                    content: {
-                        "application/problem+json": components["schemas"]["ProblemDetails"];
-                    };
-                };
-                /** @description Unprocessable Entity */
-                422: {
-                    headers: {
-                        [name: string]: unknown;
-                    };
-                    content: {
-                        "application/problem+json": components["schemas"]["ProblemDetails"];
-                    };
-                };
-                /** @description Insufficient Storage */
-                507: {
-                    headers: {
-                        [name: string]: unknown;
-                    };
-                    content: {
-                        "application/problem+json": components["schemas"]["ProblemDetails"];
-                    };
-                };
-            };
-        };
+        /**
+         * Makes an image that starts in every way from a kernel and its archive
+         * @description Makes an image that starts in every way from a kernel and its archive.
+         */
+        post: operations["postImagesMade"];
         delete?: never;
         options?: never;
         head?: never;
@@ -3523,42 +1247,11 @@ export interface paths {
             path?: never;
             cookie?: never;
         };
-        /** Long work, the latest first: all, or of one kind, image, machine or medium */
-        get: {
-            parameters: {
-                query?: {
-                    image?: number;
-                    kind?: string;
-                    medium?: number;
-                    tag?: string;
-                    take?: number;
-                };
-                header?: never;
-                path?: never;
-                cookie?: never;
-            };
-            requestBody?: never;
-            responses: {
-                /** @description OK */
-                200: {
-                    headers: {
-                        [name: string]: unknown;
-                    };
-                    content: {
-                        "application/json": components["schemas"]["JobSheet"][];
-                    };
-                };
-                /** @description Bad Request */
-                400: {
-                    headers: {
-                        [name: string]: unknown;
-                    };
-                    content: {
-                        "application/problem+json": components["schemas"]["ProblemDetails"];
-                    };
-                };
-            };
-        };
+        /**
+         * Long work, the latest first: all, or of one kind, image, machine or medium
+         * @description Long work, the latest first: all, or of one kind, image, machine or medium.
+         */
+        get: operations["getJobs"];
         put?: never;
         post?: never;
         delete?: never;
@@ -3574,72 +1267,18 @@ export interface paths {
             path?: never;
             cookie?: never;
         };
-        /** One piece of long work: how far it is, or what came of it */
-        get: {
-            parameters: {
-                query?: never;
-                header?: never;
-                path: {
-                    id: number;
-                };
-                cookie?: never;
-            };
-            requestBody?: never;
-            responses: {
-                /** @description OK */
-                200: {
-                    headers: {
-                        [name: string]: unknown;
-                    };
-                    content: {
-                        "application/json": components["schemas"]["JobSheet"];
-                    };
-                };
-                /** @description Not Found */
-                404: {
-                    headers: {
-                        [name: string]: unknown;
-                    };
-                    content: {
-                        "application/problem+json": components["schemas"]["ProblemDetails"];
-                    };
-                };
-            };
-        };
+        /**
+         * One piece of long work: how far it is, or what came of it
+         * @description One piece of long work: how far it is, or what came of it.
+         */
+        get: operations["getJobsById"];
         put?: never;
         post?: never;
-        /** Cancels it; when the answer comes it has ended */
-        delete: {
-            parameters: {
-                query?: never;
-                header?: never;
-                path: {
-                    id: number;
-                };
-                cookie?: never;
-            };
-            requestBody?: never;
-            responses: {
-                /** @description OK */
-                200: {
-                    headers: {
-                        [name: string]: unknown;
-                    };
-                    content: {
-                        "application/json": components["schemas"]["JobSheet"];
-                    };
-                };
-                /** @description Not Found */
-                404: {
-                    headers: {
-                        [name: string]: unknown;
-                    };
-                    content: {
-                        "application/problem+json": components["schemas"]["ProblemDetails"];
-                    };
-                };
-            };
-        };
+        /**
+         * Cancels it; when the answer comes it has ended
+         * @description Cancels it; when the answer comes it has ended.
+         */
+        delete: operations["deleteJobsById"];
         options?: never;
         head?: never;
         patch?: never;
@@ -3652,38 +1291,11 @@ export interface paths {
             path?: never;
             cookie?: never;
         };
-        /** It as it goes on, as server-sent events, to its end */
-        get: {
-            parameters: {
-                query?: never;
-                header?: never;
-                path: {
-                    id: number;
-                };
-                cookie?: never;
-            };
-            requestBody?: never;
-            responses: {
-                /** @description OK */
-                200: {
-                    headers: {
-                        [name: string]: unknown;
-                    };
-                    content: {
-                        "text/event-stream": components["schemas"]["SseItemOfJobSheet"];
-                    };
-                };
-                /** @description Not Found */
-                404: {
-                    headers: {
-                        [name: string]: unknown;
-                    };
-                    content: {
-                        "application/problem+json": components["schemas"]["ProblemDetails"];
-                    };
-                };
-            };
-        };
+        /**
+         * It as it goes on, as server-sent events, to its end
+         * @description It as it goes on, as server-sent events, to its end.
+         */
+        get: operations["getJobsByIdEvents"];
         put?: never;
         post?: never;
         delete?: never;
@@ -3699,39 +1311,11 @@ export interface paths {
             path?: never;
             cookie?: never;
         };
-        /** A picture of a twin's screen */
-        get: {
-            parameters: {
-                query?: never;
-                header?: never;
-                path: {
-                    id: number;
-                    number: number;
-                };
-                cookie?: never;
-            };
-            requestBody?: never;
-            responses: {
-                /** @description OK */
-                200: {
-                    headers: {
-                        [name: string]: unknown;
-                    };
-                    content: {
-                        "image/png": string;
-                    };
-                };
-                /** @description Not Found */
-                404: {
-                    headers: {
-                        [name: string]: unknown;
-                    };
-                    content: {
-                        "application/problem+json": components["schemas"]["ProblemDetails"];
-                    };
-                };
-            };
-        };
+        /**
+         * A picture of a twin's screen
+         * @description A picture of a twin's screen.
+         */
+        get: operations["getJobsByIdScreensByNumber"];
         put?: never;
         post?: never;
         delete?: never;
@@ -3747,86 +1331,17 @@ export interface paths {
             path?: never;
             cookie?: never;
         };
-        /** The boot kits, the latest first */
-        get: {
-            parameters: {
-                query?: never;
-                header?: never;
-                path?: never;
-                cookie?: never;
-            };
-            requestBody?: never;
-            responses: {
-                /** @description OK */
-                200: {
-                    headers: {
-                        [name: string]: unknown;
-                    };
-                    content: {
-                        "application/json": components["schemas"]["KitItem"][];
-                    };
-                };
-            };
-        };
+        /**
+         * The boot kits, the latest first
+         * @description The boot kits, the latest first.
+         */
+        get: operations["getKits"];
         put?: never;
-        /** Takes a boot kit in and checks it */
-        post: {
-            parameters: {
-                query?: never;
-                header?: never;
-                path?: never;
-                cookie?: never;
-            };
-            requestBody: {
-                content: {
-                    "multipart/form-data": {
-                        name?: string;
-                    } & {
-                        by?: string;
-                    } & {
-                        file?: components["schemas"]["IFormFile"];
-                    };
-                };
-            };
-            responses: {
-                /** @description Created */
-                201: {
-                    headers: {
-                        [name: string]: unknown;
-                    };
-                    content: {
-                        "application/json": components["schemas"]["KitSheet"];
-                    };
-                };
-                /** @description Bad Request */
-                400: {
-                    headers: {
-                        [name: string]: unknown;
-                    };
-                    content: {
-                        "application/problem+json": components["schemas"]["ProblemDetails"];
-                    };
-                };
-                /** @description Payload Too Large */
-                413: {
-                    headers: {
-                        [name: string]: unknown;
-                    };
-                    content: {
-                        "application/problem+json": components["schemas"]["ProblemDetails"];
-                    };
-                };
-                /** @description Unprocessable Entity */
-                422: {
-                    headers: {
-                        [name: string]: unknown;
-                    };
-                    content: {
-                        "application/problem+json": components["schemas"]["ProblemDetails"];
-                    };
-                };
-            };
-        };
+        /**
+         * Takes a boot kit in and checks it
+         * @description Takes a boot kit in and checks it.
+         */
+        post: operations["postKits"];
         delete?: never;
         options?: never;
         head?: never;
@@ -3840,38 +1355,11 @@ export interface paths {
             path?: never;
             cookie?: never;
         };
-        /** A boot kit, and what is wrong with it */
-        get: {
-            parameters: {
-                query?: never;
-                header?: never;
-                path: {
-                    id: number;
-                };
-                cookie?: never;
-            };
-            requestBody?: never;
-            responses: {
-                /** @description OK */
-                200: {
-                    headers: {
-                        [name: string]: unknown;
-                    };
-                    content: {
-                        "application/json": components["schemas"]["KitSheet"];
-                    };
-                };
-                /** @description Not Found */
-                404: {
-                    headers: {
-                        [name: string]: unknown;
-                    };
-                    content: {
-                        "application/problem+json": components["schemas"]["ProblemDetails"];
-                    };
-                };
-            };
-        };
+        /**
+         * A boot kit, and what is wrong with it
+         * @description A boot kit, and what is wrong with it.
+         */
+        get: operations["getKitsById"];
         put?: never;
         post?: never;
         delete?: never;
@@ -3888,51 +1376,11 @@ export interface paths {
             cookie?: never;
         };
         get?: never;
-        /** Puts another text in the place of the configuration; what comes of it is a kit of its own */
-        put: {
-            parameters: {
-                query?: never;
-                header?: never;
-                path: {
-                    id: number;
-                };
-                cookie?: never;
-            };
-            requestBody: {
-                content: {
-                    "application/json": components["schemas"]["KitConfigIn"];
-                };
-            };
-            responses: {
-                /** @description OK */
-                200: {
-                    headers: {
-                        [name: string]: unknown;
-                    };
-                    content: {
-                        "application/json": components["schemas"]["KitSheet"];
-                    };
-                };
-                /** @description Bad Request */
-                400: {
-                    headers: {
-                        [name: string]: unknown;
-                    };
-                    content: {
-                        "application/problem+json": components["schemas"]["ProblemDetails"];
-                    };
-                };
-                /** @description Not Found */
-                404: {
-                    headers: {
-                        [name: string]: unknown;
-                    };
-                    content: {
-                        "application/problem+json": components["schemas"]["ProblemDetails"];
-                    };
-                };
-            };
-        };
+        /**
+         * Puts another text in the place of the configuration; what comes of it is a kit of its own
+         * @description Puts another text in the place of the configuration; what comes of it is a kit of its own.
+         */
+        put: operations["putKitsByIdConfig"];
         post?: never;
         delete?: never;
         options?: never;
@@ -3947,38 +1395,11 @@ export interface paths {
             path?: never;
             cookie?: never;
         };
-        /** The kit as a ZIP archive */
-        get: {
-            parameters: {
-                query?: never;
-                header?: never;
-                path: {
-                    id: number;
-                };
-                cookie?: never;
-            };
-            requestBody?: never;
-            responses: {
-                /** @description OK */
-                200: {
-                    headers: {
-                        [name: string]: unknown;
-                    };
-                    content: {
-                        "application/zip": string;
-                    };
-                };
-                /** @description Not Found */
-                404: {
-                    headers: {
-                        [name: string]: unknown;
-                    };
-                    content: {
-                        "application/problem+json": components["schemas"]["ProblemDetails"];
-                    };
-                };
-            };
-        };
+        /**
+         * The kit as a ZIP archive
+         * @description The kit as a ZIP archive.
+         */
+        get: operations["getKitsByIdContent"];
         put?: never;
         post?: never;
         delete?: never;
@@ -3996,51 +1417,11 @@ export interface paths {
         };
         get?: never;
         put?: never;
-        /** Carries the certain repairs out; what comes of it is a kit of its own */
-        post: {
-            parameters: {
-                query?: never;
-                header?: never;
-                path: {
-                    id: number;
-                };
-                cookie?: never;
-            };
-            requestBody: {
-                content: {
-                    "application/json": components["schemas"]["KitRepairIn"];
-                };
-            };
-            responses: {
-                /** @description OK */
-                200: {
-                    headers: {
-                        [name: string]: unknown;
-                    };
-                    content: {
-                        "application/json": components["schemas"]["KitSheet"];
-                    };
-                };
-                /** @description Not Found */
-                404: {
-                    headers: {
-                        [name: string]: unknown;
-                    };
-                    content: {
-                        "application/problem+json": components["schemas"]["ProblemDetails"];
-                    };
-                };
-                /** @description Unprocessable Entity */
-                422: {
-                    headers: {
-                        [name: string]: unknown;
-                    };
-                    content: {
-                        "application/problem+json": components["schemas"]["ProblemDetails"];
-                    };
-                };
-            };
-        };
+        /**
+         * Carries the certain repairs out; what comes of it is a kit of its own
+         * @description Carries the certain repairs out; what comes of it is a kit of its own.
+         */
+        post: operations["postKitsByIdRepair"];
         delete?: never;
         options?: never;
         head?: never;
@@ -4056,51 +1437,11 @@ export interface paths {
         };
         get?: never;
         put?: never;
-        /** Writes the kit into a FAT image and starts it in the twin */
-        post: {
-            parameters: {
-                query?: never;
-                header?: never;
-                path: {
-                    id: number;
-                };
-                cookie?: never;
-            };
-            requestBody: {
-                content: {
-                    "application/json": components["schemas"]["KitStartIn"];
-                };
-            };
-            responses: {
-                /** @description Accepted */
-                202: {
-                    headers: {
-                        [name: string]: unknown;
-                    };
-                    content: {
-                        "application/json": components["schemas"]["JobSheet"];
-                    };
-                };
-                /** @description Not Found */
-                404: {
-                    headers: {
-                        [name: string]: unknown;
-                    };
-                    content: {
-                        "application/problem+json": components["schemas"]["ProblemDetails"];
-                    };
-                };
-                /** @description Unprocessable Entity */
-                422: {
-                    headers: {
-                        [name: string]: unknown;
-                    };
-                    content: {
-                        "application/problem+json": components["schemas"]["ProblemDetails"];
-                    };
-                };
-            };
-        };
+        /**
+         * Writes the kit into a FAT image and starts it in the twin
+         * @description Writes the kit into a FAT image and starts it in the twin.
+         */
+        post: operations["postKitsByIdTwin"];
         delete?: never;
         options?: never;
         head?: never;
@@ -4114,38 +1455,11 @@ export interface paths {
             path?: never;
             cookie?: never;
         };
-        /** Labels to print: the tag as QR code and in letters that a scanner and a person read */
-        get: {
-            parameters: {
-                query?: {
-                    tag?: string[];
-                };
-                header?: never;
-                path?: never;
-                cookie?: never;
-            };
-            requestBody?: never;
-            responses: {
-                /** @description OK */
-                200: {
-                    headers: {
-                        [name: string]: unknown;
-                    };
-                    content: {
-                        "text/html": string;
-                    };
-                };
-                /** @description Bad Request */
-                400: {
-                    headers: {
-                        [name: string]: unknown;
-                    };
-                    content: {
-                        "application/problem+json": components["schemas"]["ProblemDetails"];
-                    };
-                };
-            };
-        };
+        /**
+         * Labels to print: the tag as QR code and in letters that a scanner and a person read
+         * @description Labels to print: the tag as QR code and in letters that a scanner and a person read.
+         */
+        get: operations["getLabels"];
         put?: never;
         post?: never;
         delete?: never;
@@ -4161,27 +1475,11 @@ export interface paths {
             path?: never;
             cookie?: never;
         };
-        /** The languages that owners can read in */
-        get: {
-            parameters: {
-                query?: never;
-                header?: never;
-                path?: never;
-                cookie?: never;
-            };
-            requestBody?: never;
-            responses: {
-                /** @description OK */
-                200: {
-                    headers: {
-                        [name: string]: unknown;
-                    };
-                    content: {
-                        "application/json": components["schemas"]["OwnerLanguage"][];
-                    };
-                };
-            };
-        };
+        /**
+         * The languages that owners can read in
+         * @description The languages that owners can read in.
+         */
+        get: operations["getLanguages"];
         put?: never;
         post?: never;
         delete?: never;
@@ -4199,49 +1497,11 @@ export interface paths {
         };
         get?: never;
         put?: never;
-        /** Holds a layout, or a table as sfdisk dumps it, against the rules */
-        post: {
-            parameters: {
-                query?: never;
-                header?: never;
-                path?: never;
-                cookie?: never;
-            };
-            requestBody: {
-                content: {
-                    "application/json": components["schemas"]["LayoutToCheck"];
-                };
-            };
-            responses: {
-                /** @description OK */
-                200: {
-                    headers: {
-                        [name: string]: unknown;
-                    };
-                    content: {
-                        "application/json": components["schemas"]["LayoutVerdict"];
-                    };
-                };
-                /** @description Bad Request */
-                400: {
-                    headers: {
-                        [name: string]: unknown;
-                    };
-                    content: {
-                        "application/problem+json": components["schemas"]["ProblemDetails"];
-                    };
-                };
-                /** @description Unprocessable Entity */
-                422: {
-                    headers: {
-                        [name: string]: unknown;
-                    };
-                    content: {
-                        "application/problem+json": components["schemas"]["ProblemDetails"];
-                    };
-                };
-            };
-        };
+        /**
+         * Holds a layout, or a table as sfdisk dumps it, against the rules
+         * @description Holds a layout, or a table as sfdisk dumps it, against the rules.
+         */
+        post: operations["postLayoutsCheck"];
         delete?: never;
         options?: never;
         head?: never;
@@ -4255,42 +1515,11 @@ export interface paths {
             path?: never;
             cookie?: never;
         };
-        /** Everything that happened, the latest first: by words and days */
-        get: {
-            parameters: {
-                query?: {
-                    everything?: boolean;
-                    find?: string;
-                    from?: string;
-                    take?: number;
-                    to?: string;
-                };
-                header?: never;
-                path?: never;
-                cookie?: never;
-            };
-            requestBody?: never;
-            responses: {
-                /** @description OK */
-                200: {
-                    headers: {
-                        [name: string]: unknown;
-                    };
-                    content: {
-                        "application/json": components["schemas"]["LogFound"];
-                    };
-                };
-                /** @description Bad Request */
-                400: {
-                    headers: {
-                        [name: string]: unknown;
-                    };
-                    content: {
-                        "application/problem+json": components["schemas"]["ProblemDetails"];
-                    };
-                };
-            };
-        };
+        /**
+         * Everything that happened, the latest first: by words and days
+         * @description Everything that happened, the latest first: by words and days.
+         */
+        get: operations["getLog"];
         put?: never;
         post?: never;
         delete?: never;
@@ -4306,41 +1535,11 @@ export interface paths {
             path?: never;
             cookie?: never;
         };
-        /** The same as a table, all of it */
-        get: {
-            parameters: {
-                query?: {
-                    everything?: boolean;
-                    find?: string;
-                    from?: string;
-                    to?: string;
-                };
-                header?: never;
-                path?: never;
-                cookie?: never;
-            };
-            requestBody?: never;
-            responses: {
-                /** @description OK */
-                200: {
-                    headers: {
-                        [name: string]: unknown;
-                    };
-                    content: {
-                        "text/csv": string;
-                    };
-                };
-                /** @description Bad Request */
-                400: {
-                    headers: {
-                        [name: string]: unknown;
-                    };
-                    content: {
-                        "application/problem+json": components["schemas"]["ProblemDetails"];
-                    };
-                };
-            };
-        };
+        /**
+         * The same as a table, all of it
+         * @description The same as a table, all of it.
+         */
+        get: operations["getLogCsv"];
         put?: never;
         post?: never;
         delete?: never;
@@ -4356,30 +1555,11 @@ export interface paths {
             path?: never;
             cookie?: never;
         };
-        /** Machines with the ladder of their aim: all, or those that all words of “find” fit (tag, serial, maker, model, order, rung, outcome, state) */
-        get: {
-            parameters: {
-                query?: {
-                    find?: string;
-                    take?: number;
-                };
-                header?: never;
-                path?: never;
-                cookie?: never;
-            };
-            requestBody?: never;
-            responses: {
-                /** @description OK */
-                200: {
-                    headers: {
-                        [name: string]: unknown;
-                    };
-                    content: {
-                        "application/json": components["schemas"]["MachineSummary"][];
-                    };
-                };
-            };
-        };
+        /**
+         * Machines with the ladder of their aim: all, or those that all words of “find” fit (tag, serial, maker, model, order, rung, outcome, state)
+         * @description Machines with the ladder of their aim: all, or those that all words of “find” fit (tag, serial, maker, model, order, rung, outcome, state).
+         */
+        get: operations["getMachines"];
         put?: never;
         post?: never;
         delete?: never;
@@ -4395,27 +1575,11 @@ export interface paths {
             path?: never;
             cookie?: never;
         };
-        /** Every machine as a table (RFC 4180), a column for each fact key */
-        get: {
-            parameters: {
-                query?: never;
-                header?: never;
-                path?: never;
-                cookie?: never;
-            };
-            requestBody?: never;
-            responses: {
-                /** @description OK */
-                200: {
-                    headers: {
-                        [name: string]: unknown;
-                    };
-                    content: {
-                        "text/csv": string;
-                    };
-                };
-            };
-        };
+        /**
+         * Every machine as a table (RFC 4180), a column for each fact key
+         * @description Every machine as a table (RFC 4180), a column for each fact key.
+         */
+        get: operations["getMachinesCsv"];
         put?: never;
         post?: never;
         delete?: never;
@@ -4431,38 +1595,11 @@ export interface paths {
             path?: never;
             cookie?: never;
         };
-        /** A machine and its dossier */
-        get: {
-            parameters: {
-                query?: never;
-                header?: never;
-                path: {
-                    tag: string;
-                };
-                cookie?: never;
-            };
-            requestBody?: never;
-            responses: {
-                /** @description OK */
-                200: {
-                    headers: {
-                        [name: string]: unknown;
-                    };
-                    content: {
-                        "application/json": components["schemas"]["MachineSheet"];
-                    };
-                };
-                /** @description Not Found */
-                404: {
-                    headers: {
-                        [name: string]: unknown;
-                    };
-                    content: {
-                        "application/problem+json": components["schemas"]["ProblemDetails"];
-                    };
-                };
-            };
-        };
+        /**
+         * A machine and its dossier
+         * @description A machine and its dossier.
+         */
+        get: operations["getMachinesByTag"];
         put?: never;
         post?: never;
         delete?: never;
@@ -4478,38 +1615,11 @@ export interface paths {
             path?: never;
             cookie?: never;
         };
-        /** The acceptance list of the latest run: each line, how it stands, what proves it */
-        get: {
-            parameters: {
-                query?: never;
-                header?: never;
-                path: {
-                    tag: string;
-                };
-                cookie?: never;
-            };
-            requestBody?: never;
-            responses: {
-                /** @description OK */
-                200: {
-                    headers: {
-                        [name: string]: unknown;
-                    };
-                    content: {
-                        "application/json": components["schemas"]["AcceptanceLine"][];
-                    };
-                };
-                /** @description Not Found */
-                404: {
-                    headers: {
-                        [name: string]: unknown;
-                    };
-                    content: {
-                        "application/problem+json": components["schemas"]["ProblemDetails"];
-                    };
-                };
-            };
-        };
+        /**
+         * The acceptance list of the latest run: each line, how it stands, what proves it
+         * @description The acceptance list of the latest run: each line, how it stands, what proves it.
+         */
+        get: operations["getMachinesByTagAcceptance"];
         put?: never;
         post?: never;
         delete?: never;
@@ -4526,60 +1636,11 @@ export interface paths {
             cookie?: never;
         };
         get?: never;
-        /** Chooses the system that a machine's ladder is drawn for */
-        put: {
-            parameters: {
-                query?: never;
-                header?: never;
-                path: {
-                    tag: string;
-                };
-                cookie?: never;
-            };
-            requestBody: {
-                content: {
-                    "application/json": components["schemas"]["Aiming"];
-                };
-            };
-            responses: {
-                /** @description OK */
-                200: {
-                    headers: {
-                        [name: string]: unknown;
-                    };
-                    content: {
-                        "application/json": components["schemas"]["MachineSheet"];
-                    };
-                };
-                /** @description Bad Request */
-                400: {
-                    headers: {
-                        [name: string]: unknown;
-                    };
-                    content: {
-                        "application/problem+json": components["schemas"]["ProblemDetails"];
-                    };
-                };
-                /** @description Not Found */
-                404: {
-                    headers: {
-                        [name: string]: unknown;
-                    };
-                    content: {
-                        "application/problem+json": components["schemas"]["ProblemDetails"];
-                    };
-                };
-                /** @description Conflict */
-                409: {
-                    headers: {
-                        [name: string]: unknown;
-                    };
-                    content: {
-                        "application/problem+json": components["schemas"]["ProblemDetails"];
-                    };
-                };
-            };
-        };
+        /**
+         * Chooses the system that a machine's ladder is drawn for
+         * @description Chooses the system that a machine's ladder is drawn for.
+         */
+        put: operations["putMachinesByTagAim"];
         post?: never;
         delete?: never;
         options?: never;
@@ -4595,60 +1656,11 @@ export interface paths {
             cookie?: never;
         };
         get?: never;
-        /** Puts a machine in a bay, or on the shelf */
-        put: {
-            parameters: {
-                query?: never;
-                header?: never;
-                path: {
-                    tag: string;
-                };
-                cookie?: never;
-            };
-            requestBody: {
-                content: {
-                    "application/json": components["schemas"]["Placing"];
-                };
-            };
-            responses: {
-                /** @description OK */
-                200: {
-                    headers: {
-                        [name: string]: unknown;
-                    };
-                    content: {
-                        "application/json": components["schemas"]["MachineSheet"];
-                    };
-                };
-                /** @description Bad Request */
-                400: {
-                    headers: {
-                        [name: string]: unknown;
-                    };
-                    content: {
-                        "application/problem+json": components["schemas"]["ProblemDetails"];
-                    };
-                };
-                /** @description Not Found */
-                404: {
-                    headers: {
-                        [name: string]: unknown;
-                    };
-                    content: {
-                        "application/problem+json": components["schemas"]["ProblemDetails"];
-                    };
-                };
-                /** @description Conflict */
-                409: {
-                    headers: {
-                        [name: string]: unknown;
-                    };
-                    content: {
-                        "application/problem+json": components["schemas"]["ProblemDetails"];
-                    };
-                };
-            };
-        };
+        /**
+         * Puts a machine in a bay, or on the shelf
+         * @description Puts a machine in a bay, or on the shelf.
+         */
+        put: operations["putMachinesByTagBay"];
         post?: never;
         delete?: never;
         options?: never;
@@ -4663,47 +1675,11 @@ export interface paths {
             path?: never;
             cookie?: never;
         };
-        /** The small board of a machine: ports, supply, storage, proved builds, and its settings, checked */
-        get: {
-            parameters: {
-                query?: never;
-                header?: never;
-                path: {
-                    tag: string;
-                };
-                cookie?: never;
-            };
-            requestBody?: never;
-            responses: {
-                /** @description OK */
-                200: {
-                    headers: {
-                        [name: string]: unknown;
-                    };
-                    content: {
-                        "application/json": components["schemas"]["BoardSheet"];
-                    };
-                };
-                /** @description Not Found */
-                404: {
-                    headers: {
-                        [name: string]: unknown;
-                    };
-                    content: {
-                        "application/problem+json": components["schemas"]["ProblemDetails"];
-                    };
-                };
-                /** @description Unprocessable Entity */
-                422: {
-                    headers: {
-                        [name: string]: unknown;
-                    };
-                    content: {
-                        "application/problem+json": components["schemas"]["ProblemDetails"];
-                    };
-                };
-            };
-        };
+        /**
+         * The small board of a machine: ports, supply, storage, proved builds, and its settings, checked
+         * @description The small board of a machine: ports, supply, storage, proved builds, and its settings, checked.
+         */
+        get: operations["getMachinesByTagBoard"];
         put?: never;
         post?: never;
         delete?: never;
@@ -4719,106 +1695,17 @@ export interface paths {
             path?: never;
             cookie?: never;
         };
-        /** The probes of a machine that were taken in, latest first */
-        get: {
-            parameters: {
-                query?: never;
-                header?: never;
-                path: {
-                    tag: string;
-                };
-                cookie?: never;
-            };
-            requestBody?: never;
-            responses: {
-                /** @description OK */
-                200: {
-                    headers: {
-                        [name: string]: unknown;
-                    };
-                    content: {
-                        "application/json": components["schemas"]["PastProbe"][];
-                    };
-                };
-                /** @description Not Found */
-                404: {
-                    headers: {
-                        [name: string]: unknown;
-                    };
-                    content: {
-                        "application/problem+json": components["schemas"]["ProblemDetails"];
-                    };
-                };
-            };
-        };
+        /**
+         * The probes of a machine that were taken in, latest first
+         * @description The probes of a machine that were taken in, latest first.
+         */
+        get: operations["getMachinesByTagBundles"];
         put?: never;
-        /** Takes a further probe of a known machine; where something differs, only with the name of whoever says that it is the same */
-        post: {
-            parameters: {
-                query?: never;
-                header?: never;
-                path: {
-                    tag: string;
-                };
-                cookie?: never;
-            };
-            requestBody: {
-                content: {
-                    "multipart/form-data": {
-                        sameBy?: string;
-                    } & {
-                        files: components["schemas"]["IFormFileCollection"];
-                    };
-                };
-            };
-            responses: {
-                /** @description OK */
-                200: {
-                    headers: {
-                        [name: string]: unknown;
-                    };
-                    content: {
-                        "application/json": components["schemas"]["TakenIn"];
-                    };
-                };
-                /** @description Not Found */
-                404: {
-                    headers: {
-                        [name: string]: unknown;
-                    };
-                    content: {
-                        "application/problem+json": components["schemas"]["ProblemDetails"];
-                    };
-                };
-                /** @description Conflict */
-                409: {
-                    headers: {
-                        [name: string]: unknown;
-                    };
-                    content: {
-                        "application/problem+json": components["schemas"]["ProblemDetails"];
-                    };
-                };
-                /** @description Payload Too Large */
-                413: {
-                    headers: {
-                        [name: string]: unknown;
-                    };
-                    content: {
-                        "application/problem+json": components["schemas"]["ProblemDetails"];
-                    };
-                };
-                /** @description Unprocessable Entity */
-                422: {
-                    headers: {
-                        [name: string]: unknown;
-                    };
-                    content: {
-                        "application/problem+json": components["schemas"]["ProblemDetails"];
-                    };
-                };
-            };
-        };
+        /**
+         * Takes a further probe of a known machine; where something differs, only with the name of whoever says that it is the same
+         * @description Takes a further probe of a known machine; where something differs, only with the name of whoever says that it is the same.
+         */
+        post: operations["postMachinesByTagBundles"];
         delete?: never;
         options?: never;
         head?: never;
@@ -4834,52 +1721,11 @@ export interface paths {
         };
         get?: never;
         put?: never;
-        /** Takes a probe back: the dossier is made anew from everything else that came in */
-        post: {
-            parameters: {
-                query?: never;
-                header?: never;
-                path: {
-                    id: number;
-                    tag: string;
-                };
-                cookie?: never;
-            };
-            requestBody: {
-                content: {
-                    "application/json": components["schemas"]["TakingBack"];
-                };
-            };
-            responses: {
-                /** @description OK */
-                200: {
-                    headers: {
-                        [name: string]: unknown;
-                    };
-                    content: {
-                        "application/json": components["schemas"]["PastProbe"][];
-                    };
-                };
-                /** @description Not Found */
-                404: {
-                    headers: {
-                        [name: string]: unknown;
-                    };
-                    content: {
-                        "application/problem+json": components["schemas"]["ProblemDetails"];
-                    };
-                };
-                /** @description Conflict */
-                409: {
-                    headers: {
-                        [name: string]: unknown;
-                    };
-                    content: {
-                        "application/problem+json": components["schemas"]["ProblemDetails"];
-                    };
-                };
-            };
-        };
+        /**
+         * Takes a probe back: the dossier is made anew from everything else that came in
+         * @description Takes a probe back: the dossier is made anew from everything else that came in.
+         */
+        post: operations["postMachinesByTagBundlesByIdTakeBack"];
         delete?: never;
         options?: never;
         head?: never;
@@ -4893,41 +1739,11 @@ export interface paths {
             path?: never;
             cookie?: never;
         };
-        /** The cheapest way to get a system onto a machine, or why there is none */
-        get: {
-            parameters: {
-                query: {
-                    order?: string;
-                    system: string;
-                };
-                header?: never;
-                path: {
-                    tag: string;
-                };
-                cookie?: never;
-            };
-            requestBody?: never;
-            responses: {
-                /** @description OK */
-                200: {
-                    headers: {
-                        [name: string]: unknown;
-                    };
-                    content: {
-                        "application/json": components["schemas"]["CheapestWay"];
-                    };
-                };
-                /** @description Not Found */
-                404: {
-                    headers: {
-                        [name: string]: unknown;
-                    };
-                    content: {
-                        "application/problem+json": components["schemas"]["ProblemDetails"];
-                    };
-                };
-            };
-        };
+        /**
+         * The cheapest way to get a system onto a machine, or why there is none
+         * @description The cheapest way to get a system onto a machine, or why there is none.
+         */
+        get: operations["getMachinesByTagCheapest"];
         put?: never;
         post?: never;
         delete?: never;
@@ -4943,58 +1759,11 @@ export interface paths {
             path?: never;
             cookie?: never;
         };
-        /** What was done with the data on a machine, as JSON; as a certificate for print by the Accept header, in a language of GET /api/languages */
-        get: {
-            parameters: {
-                query?: {
-                    lang?: string;
-                };
-                header?: never;
-                path: {
-                    tag: string;
-                };
-                cookie?: never;
-            };
-            requestBody?: never;
-            responses: {
-                /** @description OK */
-                200: {
-                    headers: {
-                        [name: string]: unknown;
-                    };
-                    content: {
-                        "application/json": components["schemas"]["DataTreatment"];
-                    };
-                };
-                /** @description Bad Request */
-                400: {
-                    headers: {
-                        [name: string]: unknown;
-                    };
-                    content: {
-                        "application/problem+json": components["schemas"]["ProblemDetails"];
-                    };
-                };
-                /** @description Not Found */
-                404: {
-                    headers: {
-                        [name: string]: unknown;
-                    };
-                    content: {
-                        "application/problem+json": components["schemas"]["ProblemDetails"];
-                    };
-                };
-                /** @description Conflict */
-                409: {
-                    headers: {
-                        [name: string]: unknown;
-                    };
-                    content: {
-                        "application/problem+json": components["schemas"]["ProblemDetails"];
-                    };
-                };
-            };
-        };
+        /**
+         * What was done with the data on a machine, as JSON; as a certificate for print by the Accept header, in a language of GET /api/languages
+         * @description What was done with the data on a machine, as JSON; as a certificate for print by the Accept header, in a language of GET /api/languages.
+         */
+        get: operations["getMachinesByTagDataTreatment"];
         put?: never;
         post?: never;
         delete?: never;
@@ -5010,58 +1779,11 @@ export interface paths {
             path?: never;
             cookie?: never;
         };
-        /** The same certificate as PDF */
-        get: {
-            parameters: {
-                query?: {
-                    lang?: string;
-                };
-                header?: never;
-                path: {
-                    tag: string;
-                };
-                cookie?: never;
-            };
-            requestBody?: never;
-            responses: {
-                /** @description OK */
-                200: {
-                    headers: {
-                        [name: string]: unknown;
-                    };
-                    content: {
-                        "application/pdf": string;
-                    };
-                };
-                /** @description Bad Request */
-                400: {
-                    headers: {
-                        [name: string]: unknown;
-                    };
-                    content: {
-                        "application/problem+json": components["schemas"]["ProblemDetails"];
-                    };
-                };
-                /** @description Not Found */
-                404: {
-                    headers: {
-                        [name: string]: unknown;
-                    };
-                    content: {
-                        "application/problem+json": components["schemas"]["ProblemDetails"];
-                    };
-                };
-                /** @description Conflict */
-                409: {
-                    headers: {
-                        [name: string]: unknown;
-                    };
-                    content: {
-                        "application/problem+json": components["schemas"]["ProblemDetails"];
-                    };
-                };
-            };
-        };
+        /**
+         * The same certificate as PDF
+         * @description The same certificate as PDF.
+         */
+        get: operations["getMachinesByTagDataTreatmentPdf"];
         put?: never;
         post?: never;
         delete?: never;
@@ -5077,38 +1799,11 @@ export interface paths {
             path?: never;
             cookie?: never;
         };
-        /** The open search of a machine, if there is one */
-        get: {
-            parameters: {
-                query?: never;
-                header?: never;
-                path: {
-                    tag: string;
-                };
-                cookie?: never;
-            };
-            requestBody?: never;
-            responses: {
-                /** @description OK */
-                200: {
-                    headers: {
-                        [name: string]: unknown;
-                    };
-                    content: {
-                        "application/json": components["schemas"]["DiagnosisSheet"][];
-                    };
-                };
-                /** @description Not Found */
-                404: {
-                    headers: {
-                        [name: string]: unknown;
-                    };
-                    content: {
-                        "application/problem+json": components["schemas"]["ProblemDetails"];
-                    };
-                };
-            };
-        };
+        /**
+         * The open search of a machine, if there is one
+         * @description The open search of a machine, if there is one.
+         */
+        get: operations["getMachinesByTagDiagnoses"];
         put?: never;
         post?: never;
         delete?: never;
@@ -5124,49 +1819,11 @@ export interface paths {
             path?: never;
             cookie?: never;
         };
-        /** The models whose identity a machine may take for a system, the nearest first; none is a wall */
-        get: {
-            parameters: {
-                query?: {
-                    system?: string;
-                };
-                header?: never;
-                path: {
-                    tag: string;
-                };
-                cookie?: never;
-            };
-            requestBody?: never;
-            responses: {
-                /** @description OK */
-                200: {
-                    headers: {
-                        [name: string]: unknown;
-                    };
-                    content: {
-                        "application/json": components["schemas"]["DonorSheet"][];
-                    };
-                };
-                /** @description Bad Request */
-                400: {
-                    headers: {
-                        [name: string]: unknown;
-                    };
-                    content: {
-                        "application/problem+json": components["schemas"]["ProblemDetails"];
-                    };
-                };
-                /** @description Not Found */
-                404: {
-                    headers: {
-                        [name: string]: unknown;
-                    };
-                    content: {
-                        "application/problem+json": components["schemas"]["ProblemDetails"];
-                    };
-                };
-            };
-        };
+        /**
+         * The models whose identity a machine may take for a system, the nearest first; none is a wall
+         * @description The models whose identity a machine may take for a system, the nearest first; none is a wall.
+         */
+        get: operations["getMachinesByTagDonors"];
         put?: never;
         post?: never;
         delete?: never;
@@ -5182,38 +1839,11 @@ export interface paths {
             path?: never;
             cookie?: never;
         };
-        /** The drives of a machine, which of them gets the system and why, and the places for them */
-        get: {
-            parameters: {
-                query?: never;
-                header?: never;
-                path: {
-                    tag: string;
-                };
-                cookie?: never;
-            };
-            requestBody?: never;
-            responses: {
-                /** @description OK */
-                200: {
-                    headers: {
-                        [name: string]: unknown;
-                    };
-                    content: {
-                        "application/json": components["schemas"]["DrivesSheet"];
-                    };
-                };
-                /** @description Not Found */
-                404: {
-                    headers: {
-                        [name: string]: unknown;
-                    };
-                    content: {
-                        "application/problem+json": components["schemas"]["ProblemDetails"];
-                    };
-                };
-            };
-        };
+        /**
+         * The drives of a machine, which of them gets the system and why, and the places for them
+         * @description The drives of a machine, which of them gets the system and why, and the places for them.
+         */
+        get: operations["getMachinesByTagDrives"];
         put?: never;
         post?: never;
         delete?: never;
@@ -5231,51 +1861,11 @@ export interface paths {
         };
         get?: never;
         put?: never;
-        /** Chooses the drive that gets the system */
-        post: {
-            parameters: {
-                query?: never;
-                header?: never;
-                path: {
-                    tag: string;
-                };
-                cookie?: never;
-            };
-            requestBody: {
-                content: {
-                    "application/json": components["schemas"]["FirstDrive"];
-                };
-            };
-            responses: {
-                /** @description OK */
-                200: {
-                    headers: {
-                        [name: string]: unknown;
-                    };
-                    content: {
-                        "application/json": components["schemas"]["MachineSheet"];
-                    };
-                };
-                /** @description Bad Request */
-                400: {
-                    headers: {
-                        [name: string]: unknown;
-                    };
-                    content: {
-                        "application/problem+json": components["schemas"]["ProblemDetails"];
-                    };
-                };
-                /** @description Not Found */
-                404: {
-                    headers: {
-                        [name: string]: unknown;
-                    };
-                    content: {
-                        "application/problem+json": components["schemas"]["ProblemDetails"];
-                    };
-                };
-            };
-        };
+        /**
+         * Chooses the drive that gets the system
+         * @description Chooses the drive that gets the system.
+         */
+        post: operations["postMachinesByTagDrivesFirst"];
         delete?: never;
         options?: never;
         head?: never;
@@ -5291,51 +1881,11 @@ export interface paths {
         };
         get?: never;
         put?: never;
-        /** Whether a drive in the hand goes into the places of a machine, by form, bus, length and notch */
-        post: {
-            parameters: {
-                query?: never;
-                header?: never;
-                path: {
-                    tag: string;
-                };
-                cookie?: never;
-            };
-            requestBody: {
-                content: {
-                    "application/json": components["schemas"]["DriveInHand"];
-                };
-            };
-            responses: {
-                /** @description OK */
-                200: {
-                    headers: {
-                        [name: string]: unknown;
-                    };
-                    content: {
-                        "application/json": components["schemas"]["DriveFit"][];
-                    };
-                };
-                /** @description Bad Request */
-                400: {
-                    headers: {
-                        [name: string]: unknown;
-                    };
-                    content: {
-                        "application/problem+json": components["schemas"]["ProblemDetails"];
-                    };
-                };
-                /** @description Not Found */
-                404: {
-                    headers: {
-                        [name: string]: unknown;
-                    };
-                    content: {
-                        "application/problem+json": components["schemas"]["ProblemDetails"];
-                    };
-                };
-            };
-        };
+        /**
+         * Whether a drive in the hand goes into the places of a machine, by form, bus, length and notch
+         * @description Whether a drive in the hand goes into the places of a machine, by form, bus, length and notch.
+         */
+        post: operations["postMachinesByTagDrivesFit"];
         delete?: never;
         options?: never;
         head?: never;
@@ -5350,52 +1900,11 @@ export interface paths {
             cookie?: never;
         };
         get?: never;
-        /** Enters a fact by hand, or chooses among sources that disagree */
-        put: {
-            parameters: {
-                query?: never;
-                header?: never;
-                path: {
-                    key: string;
-                    tag: string;
-                };
-                cookie?: never;
-            };
-            requestBody: {
-                content: {
-                    "application/json": components["schemas"]["FactWord"];
-                };
-            };
-            responses: {
-                /** @description OK */
-                200: {
-                    headers: {
-                        [name: string]: unknown;
-                    };
-                    content: {
-                        "application/json": components["schemas"]["MachineSheet"];
-                    };
-                };
-                /** @description Bad Request */
-                400: {
-                    headers: {
-                        [name: string]: unknown;
-                    };
-                    content: {
-                        "application/problem+json": components["schemas"]["ProblemDetails"];
-                    };
-                };
-                /** @description Not Found */
-                404: {
-                    headers: {
-                        [name: string]: unknown;
-                    };
-                    content: {
-                        "application/problem+json": components["schemas"]["ProblemDetails"];
-                    };
-                };
-            };
-        };
+        /**
+         * Enters a fact by hand, or chooses among sources that disagree
+         * @description Enters a fact by hand, or chooses among sources that disagree.
+         */
+        put: operations["putMachinesByTagFactsByKey"];
         post?: never;
         delete?: never;
         options?: never;
@@ -5410,39 +1919,11 @@ export interface paths {
             path?: never;
             cookie?: never;
         };
-        /** Every reading of a fact that ever came in, latest first */
-        get: {
-            parameters: {
-                query?: never;
-                header?: never;
-                path: {
-                    key: string;
-                    tag: string;
-                };
-                cookie?: never;
-            };
-            requestBody?: never;
-            responses: {
-                /** @description OK */
-                200: {
-                    headers: {
-                        [name: string]: unknown;
-                    };
-                    content: {
-                        "application/json": components["schemas"]["PastReading"][];
-                    };
-                };
-                /** @description Not Found */
-                404: {
-                    headers: {
-                        [name: string]: unknown;
-                    };
-                    content: {
-                        "application/problem+json": components["schemas"]["ProblemDetails"];
-                    };
-                };
-            };
-        };
+        /**
+         * Every reading of a fact that ever came in, latest first
+         * @description Every reading of a fact that ever came in, latest first.
+         */
+        get: operations["getMachinesByTagFactsByKeyHistory"];
         put?: never;
         post?: never;
         delete?: never;
@@ -5460,61 +1941,11 @@ export interface paths {
         };
         get?: never;
         put?: never;
-        /** Takes back what people said of a fact: it is unknown again, or what a probe says */
-        post: {
-            parameters: {
-                query?: never;
-                header?: never;
-                path: {
-                    key: string;
-                    tag: string;
-                };
-                cookie?: never;
-            };
-            requestBody: {
-                content: {
-                    "application/json": components["schemas"]["TakenBack"];
-                };
-            };
-            responses: {
-                /** @description OK */
-                200: {
-                    headers: {
-                        [name: string]: unknown;
-                    };
-                    content: {
-                        "application/json": components["schemas"]["MachineSheet"];
-                    };
-                };
-                /** @description Bad Request */
-                400: {
-                    headers: {
-                        [name: string]: unknown;
-                    };
-                    content: {
-                        "application/problem+json": components["schemas"]["ProblemDetails"];
-                    };
-                };
-                /** @description Not Found */
-                404: {
-                    headers: {
-                        [name: string]: unknown;
-                    };
-                    content: {
-                        "application/problem+json": components["schemas"]["ProblemDetails"];
-                    };
-                };
-                /** @description Conflict */
-                409: {
-                    headers: {
-                        [name: string]: unknown;
-                    };
-                    content: {
-                        "application/problem+json": components["schemas"]["ProblemDetails"];
-                    };
-                };
-            };
-        };
+        /**
+         * Takes back what people said of a fact: it is unknown again, or what a probe says
+         * @description Takes back what people said of a fact: it is unknown again, or what a probe says.
+         */
+        post: operations["postMachinesByTagFactsByKeyTakeBack"];
         delete?: never;
         options?: never;
         head?: never;
@@ -5528,102 +1959,17 @@ export interface paths {
             path?: never;
             cookie?: never;
         };
-        /** The paper of the switches, for print: each old value is noted on it before one is turned */
-        get: {
-            parameters: {
-                query?: {
-                    route?: string;
-                };
-                header?: never;
-                path: {
-                    tag: string;
-                };
-                cookie?: never;
-            };
-            requestBody?: never;
-            responses: {
-                /** @description OK */
-                200: {
-                    headers: {
-                        [name: string]: unknown;
-                    };
-                    content?: never;
-                };
-                /** @description Not Found */
-                404: {
-                    headers: {
-                        [name: string]: unknown;
-                    };
-                    content: {
-                        "application/problem+json": components["schemas"]["ProblemDetails"];
-                    };
-                };
-                /** @description Unprocessable Entity */
-                422: {
-                    headers: {
-                        [name: string]: unknown;
-                    };
-                    content: {
-                        "application/problem+json": components["schemas"]["ProblemDetails"];
-                    };
-                };
-            };
-        };
+        /**
+         * The paper of the switches, for print: each old value is noted on it before one is turned
+         * @description The paper of the switches, for print: each old value is noted on it before one is turned.
+         */
+        get: operations["getMachinesByTagFirmwarePlan"];
         put?: never;
-        /** The order in which the switches of its firmware are turned, or why there is none; nothing is stored */
-        post: {
-            parameters: {
-                query?: never;
-                header?: never;
-                path: {
-                    tag: string;
-                };
-                cookie?: never;
-            };
-            requestBody?: {
-                content: {
-                    "application/json": null | components["schemas"]["SwitchesBody"];
-                };
-            };
-            responses: {
-                /** @description OK */
-                200: {
-                    headers: {
-                        [name: string]: unknown;
-                    };
-                    content: {
-                        "application/json": components["schemas"]["SwitchesSheet"];
-                    };
-                };
-                /** @description Bad Request */
-                400: {
-                    headers: {
-                        [name: string]: unknown;
-                    };
-                    content: {
-                        "application/problem+json": components["schemas"]["ProblemDetails"];
-                    };
-                };
-                /** @description Not Found */
-                404: {
-                    headers: {
-                        [name: string]: unknown;
-                    };
-                    content: {
-                        "application/problem+json": components["schemas"]["ProblemDetails"];
-                    };
-                };
-                /** @description Unprocessable Entity */
-                422: {
-                    headers: {
-                        [name: string]: unknown;
-                    };
-                    content: {
-                        "application/problem+json": components["schemas"]["ProblemDetails"];
-                    };
-                };
-            };
-        };
+        /**
+         * The order in which the switches of its firmware are turned, or why there is none; nothing is stored
+         * @description The order in which the switches of its firmware are turned, or why there is none; nothing is stored.
+         */
+        post: operations["postMachinesByTagFirmwarePlan"];
         delete?: never;
         options?: never;
         head?: never;
@@ -5637,58 +1983,11 @@ export interface paths {
             path?: never;
             cookie?: never;
         };
-        /** What the shop knows of a machine that may leave, as JSON; the sheet for its owner as HTML for print, by the Accept header */
-        get: {
-            parameters: {
-                query?: {
-                    lang?: string;
-                };
-                header?: never;
-                path: {
-                    tag: string;
-                };
-                cookie?: never;
-            };
-            requestBody?: never;
-            responses: {
-                /** @description OK */
-                200: {
-                    headers: {
-                        [name: string]: unknown;
-                    };
-                    content: {
-                        "application/json": components["schemas"]["HandoverSheet"];
-                    };
-                };
-                /** @description Bad Request */
-                400: {
-                    headers: {
-                        [name: string]: unknown;
-                    };
-                    content: {
-                        "application/problem+json": components["schemas"]["ProblemDetails"];
-                    };
-                };
-                /** @description Not Found */
-                404: {
-                    headers: {
-                        [name: string]: unknown;
-                    };
-                    content: {
-                        "application/problem+json": components["schemas"]["ProblemDetails"];
-                    };
-                };
-                /** @description Conflict */
-                409: {
-                    headers: {
-                        [name: string]: unknown;
-                    };
-                    content: {
-                        "application/problem+json": components["schemas"]["ProblemDetails"];
-                    };
-                };
-            };
-        };
+        /**
+         * What the shop knows of a machine that may leave, as JSON; the sheet for its owner as HTML for print, by the Accept header
+         * @description What the shop knows of a machine that may leave, as JSON; the sheet for its owner as HTML for print, by the Accept header.
+         */
+        get: operations["getMachinesByTagHandover"];
         put?: never;
         post?: never;
         delete?: never;
@@ -5704,58 +2003,11 @@ export interface paths {
             path?: never;
             cookie?: never;
         };
-        /** The sheet for the new owner in plain words, in a language of GET /api/languages or in theirs */
-        get: {
-            parameters: {
-                query?: {
-                    lang?: string;
-                };
-                header?: never;
-                path: {
-                    tag: string;
-                };
-                cookie?: never;
-            };
-            requestBody?: never;
-            responses: {
-                /** @description OK */
-                200: {
-                    headers: {
-                        [name: string]: unknown;
-                    };
-                    content: {
-                        "application/json": components["schemas"]["OwnerSheet"];
-                    };
-                };
-                /** @description Bad Request */
-                400: {
-                    headers: {
-                        [name: string]: unknown;
-                    };
-                    content: {
-                        "application/problem+json": components["schemas"]["ProblemDetails"];
-                    };
-                };
-                /** @description Not Found */
-                404: {
-                    headers: {
-                        [name: string]: unknown;
-                    };
-                    content: {
-                        "application/problem+json": components["schemas"]["ProblemDetails"];
-                    };
-                };
-                /** @description Conflict */
-                409: {
-                    headers: {
-                        [name: string]: unknown;
-                    };
-                    content: {
-                        "application/problem+json": components["schemas"]["ProblemDetails"];
-                    };
-                };
-            };
-        };
+        /**
+         * The sheet for the new owner in plain words, in a language of GET /api/languages or in theirs
+         * @description The sheet for the new owner in plain words, in a language of GET /api/languages or in theirs.
+         */
+        get: operations["getMachinesByTagHandoverJson"];
         put?: never;
         post?: never;
         delete?: never;
@@ -5771,58 +2023,11 @@ export interface paths {
             path?: never;
             cookie?: never;
         };
-        /** The same as PDF */
-        get: {
-            parameters: {
-                query?: {
-                    lang?: string;
-                };
-                header?: never;
-                path: {
-                    tag: string;
-                };
-                cookie?: never;
-            };
-            requestBody?: never;
-            responses: {
-                /** @description OK */
-                200: {
-                    headers: {
-                        [name: string]: unknown;
-                    };
-                    content: {
-                        "application/pdf": string;
-                    };
-                };
-                /** @description Bad Request */
-                400: {
-                    headers: {
-                        [name: string]: unknown;
-                    };
-                    content: {
-                        "application/problem+json": components["schemas"]["ProblemDetails"];
-                    };
-                };
-                /** @description Not Found */
-                404: {
-                    headers: {
-                        [name: string]: unknown;
-                    };
-                    content: {
-                        "application/problem+json": components["schemas"]["ProblemDetails"];
-                    };
-                };
-                /** @description Conflict */
-                409: {
-                    headers: {
-                        [name: string]: unknown;
-                    };
-                    content: {
-                        "application/problem+json": components["schemas"]["ProblemDetails"];
-                    };
-                };
-            };
-        };
+        /**
+         * The same as PDF
+         * @description The same as PDF.
+         */
+        get: operations["getMachinesByTagHandoverPdf"];
         put?: never;
         post?: never;
         delete?: never;
@@ -5838,47 +2043,11 @@ export interface paths {
             path?: never;
             cookie?: never;
         };
-        /** The whole record of a machine that may leave; sha256sum -c SHA256SUMS verifies it */
-        get: {
-            parameters: {
-                query?: never;
-                header?: never;
-                path: {
-                    tag: string;
-                };
-                cookie?: never;
-            };
-            requestBody?: never;
-            responses: {
-                /** @description OK */
-                200: {
-                    headers: {
-                        [name: string]: unknown;
-                    };
-                    content: {
-                        "application/zip": string;
-                    };
-                };
-                /** @description Not Found */
-                404: {
-                    headers: {
-                        [name: string]: unknown;
-                    };
-                    content: {
-                        "application/problem+json": components["schemas"]["ProblemDetails"];
-                    };
-                };
-                /** @description Conflict */
-                409: {
-                    headers: {
-                        [name: string]: unknown;
-                    };
-                    content: {
-                        "application/problem+json": components["schemas"]["ProblemDetails"];
-                    };
-                };
-            };
-        };
+        /**
+         * The whole record of a machine that may leave; sha256sum -c SHA256SUMS verifies it
+         * @description The whole record of a machine that may leave; sha256sum -c SHA256SUMS verifies it.
+         */
+        get: operations["getMachinesByTagHandoverZip"];
         put?: never;
         post?: never;
         delete?: never;
@@ -5894,84 +2063,17 @@ export interface paths {
             path?: never;
             cookie?: never;
         };
-        /** The identities that the shop gave a machine, the latest last */
-        get: {
-            parameters: {
-                query?: never;
-                header?: never;
-                path: {
-                    tag: string;
-                };
-                cookie?: never;
-            };
-            requestBody?: never;
-            responses: {
-                /** @description OK */
-                200: {
-                    headers: {
-                        [name: string]: unknown;
-                    };
-                    content: {
-                        "application/json": components["schemas"]["IdentitySheet"][];
-                    };
-                };
-            };
-        };
+        /**
+         * The identities that the shop gave a machine, the latest last
+         * @description The identities that the shop gave a machine, the latest last.
+         */
+        get: operations["getMachinesByTagIdentity"];
         put?: never;
-        /** Gives a machine an identity: a fresh serial number and id where the level wants them */
-        post: {
-            parameters: {
-                query?: never;
-                header?: never;
-                path: {
-                    tag: string;
-                };
-                cookie?: never;
-            };
-            requestBody: {
-                content: {
-                    "application/json": components["schemas"]["IdentityIn"];
-                };
-            };
-            responses: {
-                /** @description Created */
-                201: {
-                    headers: {
-                        [name: string]: unknown;
-                    };
-                    content: {
-                        "application/json": components["schemas"]["IdentitySheet"];
-                    };
-                };
-                /** @description Bad Request */
-                400: {
-                    headers: {
-                        [name: string]: unknown;
-                    };
-                    content: {
-                        "application/problem+json": components["schemas"]["ProblemDetails"];
-                    };
-                };
-                /** @description Not Found */
-                404: {
-                    headers: {
-                        [name: string]: unknown;
-                    };
-                    content: {
-                        "application/problem+json": components["schemas"]["ProblemDetails"];
-                    };
-                };
-                /** @description Conflict */
-                409: {
-                    headers: {
-                        [name: string]: unknown;
-                    };
-                    content: {
-                        "application/problem+json": components["schemas"]["ProblemDetails"];
-                    };
-                };
-            };
-        };
+        /**
+         * Gives a machine an identity: a fresh serial number and id where the level wants them
+         * @description Gives a machine an identity: a fresh serial number and id where the level wants them.
+         */
+        post: operations["postMachinesByTagIdentity"];
         delete?: never;
         options?: never;
         head?: never;
@@ -5985,48 +2087,11 @@ export interface paths {
             path?: never;
             cookie?: never;
         };
-        /** What the identity changes in the machine's table, field by field, and the way back */
-        get: {
-            parameters: {
-                query?: never;
-                header?: never;
-                path: {
-                    id: number;
-                    tag: string;
-                };
-                cookie?: never;
-            };
-            requestBody?: never;
-            responses: {
-                /** @description OK */
-                200: {
-                    headers: {
-                        [name: string]: unknown;
-                    };
-                    content: {
-                        "application/json": components["schemas"]["IdentityDiff"];
-                    };
-                };
-                /** @description Not Found */
-                404: {
-                    headers: {
-                        [name: string]: unknown;
-                    };
-                    content: {
-                        "application/problem+json": components["schemas"]["ProblemDetails"];
-                    };
-                };
-                /** @description Unprocessable Entity */
-                422: {
-                    headers: {
-                        [name: string]: unknown;
-                    };
-                    content: {
-                        "application/problem+json": components["schemas"]["ProblemDetails"];
-                    };
-                };
-            };
-        };
+        /**
+         * What the identity changes in the machine's table, field by field, and the way back
+         * @description What the identity changes in the machine's table, field by field, and the way back.
+         */
+        get: operations["getMachinesByTagIdentityByIdDiff"];
         put?: never;
         post?: never;
         delete?: never;
@@ -6042,39 +2107,11 @@ export interface paths {
             path?: never;
             cookie?: never;
         };
-        /** The identity for the loader's configuration, as json */
-        get: {
-            parameters: {
-                query?: never;
-                header?: never;
-                path: {
-                    id: number;
-                    tag: string;
-                };
-                cookie?: never;
-            };
-            requestBody?: never;
-            responses: {
-                /** @description OK */
-                200: {
-                    headers: {
-                        [name: string]: unknown;
-                    };
-                    content: {
-                        "application/json": string;
-                    };
-                };
-                /** @description Not Found */
-                404: {
-                    headers: {
-                        [name: string]: unknown;
-                    };
-                    content: {
-                        "application/problem+json": components["schemas"]["ProblemDetails"];
-                    };
-                };
-            };
-        };
+        /**
+         * The identity for the loader's configuration, as json
+         * @description The identity for the loader's configuration, as json.
+         */
+        get: operations["getMachinesByTagIdentityByIdJson"];
         put?: never;
         post?: never;
         delete?: never;
@@ -6090,39 +2127,11 @@ export interface paths {
             path?: never;
             cookie?: never;
         };
-        /** The identity for the loader's configuration, as plist */
-        get: {
-            parameters: {
-                query?: never;
-                header?: never;
-                path: {
-                    id: number;
-                    tag: string;
-                };
-                cookie?: never;
-            };
-            requestBody?: never;
-            responses: {
-                /** @description OK */
-                200: {
-                    headers: {
-                        [name: string]: unknown;
-                    };
-                    content: {
-                        "application/xml": string;
-                    };
-                };
-                /** @description Not Found */
-                404: {
-                    headers: {
-                        [name: string]: unknown;
-                    };
-                    content: {
-                        "application/problem+json": components["schemas"]["ProblemDetails"];
-                    };
-                };
-            };
-        };
+        /**
+         * The identity for the loader's configuration, as plist
+         * @description The identity for the loader's configuration, as plist.
+         */
+        get: operations["getMachinesByTagIdentityByIdPlist"];
         put?: never;
         post?: never;
         delete?: never;
@@ -6138,51 +2147,11 @@ export interface paths {
             path?: never;
             cookie?: never;
         };
-        /** The machine's own SMBIOS table with the identity in it, or as it was */
-        get: {
-            parameters: {
-                query?: {
-                    entry?: string;
-                    original?: boolean;
-                };
-                header?: never;
-                path: {
-                    id: number;
-                    tag: string;
-                };
-                cookie?: never;
-            };
-            requestBody?: never;
-            responses: {
-                /** @description OK */
-                200: {
-                    headers: {
-                        [name: string]: unknown;
-                    };
-                    content: {
-                        "application/octet-stream": string;
-                    };
-                };
-                /** @description Not Found */
-                404: {
-                    headers: {
-                        [name: string]: unknown;
-                    };
-                    content: {
-                        "application/problem+json": components["schemas"]["ProblemDetails"];
-                    };
-                };
-                /** @description Unprocessable Entity */
-                422: {
-                    headers: {
-                        [name: string]: unknown;
-                    };
-                    content: {
-                        "application/problem+json": components["schemas"]["ProblemDetails"];
-                    };
-                };
-            };
-        };
+        /**
+         * The machine's own SMBIOS table with the identity in it, or as it was
+         * @description The machine's own SMBIOS table with the identity in it, or as it was.
+         */
+        get: operations["getMachinesByTagIdentityByIdSmbiosBin"];
         put?: never;
         post?: never;
         delete?: never;
@@ -6198,38 +2167,11 @@ export interface paths {
             path?: never;
             cookie?: never;
         };
-        /** The images held against a machine: what starts, from which port, by which key and entry */
-        get: {
-            parameters: {
-                query?: never;
-                header?: never;
-                path: {
-                    tag: string;
-                };
-                cookie?: never;
-            };
-            requestBody?: never;
-            responses: {
-                /** @description OK */
-                200: {
-                    headers: {
-                        [name: string]: unknown;
-                    };
-                    content: {
-                        "application/json": components["schemas"]["ImageOnMachine"][];
-                    };
-                };
-                /** @description Not Found */
-                404: {
-                    headers: {
-                        [name: string]: unknown;
-                    };
-                    content: {
-                        "application/problem+json": components["schemas"]["ProblemDetails"];
-                    };
-                };
-            };
-        };
+        /**
+         * The images held against a machine: what starts, from which port, by which key and entry
+         * @description The images held against a machine: what starts, from which port, by which key and entry.
+         */
+        get: operations["getMachinesByTagImages"];
         put?: never;
         post?: never;
         delete?: never;
@@ -6245,104 +2187,17 @@ export interface paths {
             path?: never;
             cookie?: never;
         };
-        /** The boot kit of a machine as it would be built now, or why there is none; nothing is kept */
-        get: {
-            parameters: {
-                query?: {
-                    system?: string;
-                };
-                header?: never;
-                path: {
-                    tag: string;
-                };
-                cookie?: never;
-            };
-            requestBody?: never;
-            responses: {
-                /** @description OK */
-                200: {
-                    headers: {
-                        [name: string]: unknown;
-                    };
-                    content: {
-                        "application/json": components["schemas"]["KitPlanSheet"];
-                    };
-                };
-                /** @description Bad Request */
-                400: {
-                    headers: {
-                        [name: string]: unknown;
-                    };
-                    content: {
-                        "application/problem+json": components["schemas"]["ProblemDetails"];
-                    };
-                };
-                /** @description Not Found */
-                404: {
-                    headers: {
-                        [name: string]: unknown;
-                    };
-                    content: {
-                        "application/problem+json": components["schemas"]["ProblemDetails"];
-                    };
-                };
-            };
-        };
+        /**
+         * The boot kit of a machine as it would be built now, or why there is none; nothing is kept
+         * @description The boot kit of a machine as it would be built now, or why there is none; nothing is kept.
+         */
+        get: operations["getMachinesByTagKit"];
         put?: never;
-        /** Builds the boot kit of a machine: the smallest set of components, in order, with the reasons */
-        post: {
-            parameters: {
-                query?: never;
-                header?: never;
-                path: {
-                    tag: string;
-                };
-                cookie?: never;
-            };
-            requestBody: {
-                content: {
-                    "application/json": components["schemas"]["KitIn"];
-                };
-            };
-            responses: {
-                /** @description Created */
-                201: {
-                    headers: {
-                        [name: string]: unknown;
-                    };
-                    content: {
-                        "application/json": components["schemas"]["KitSheet"];
-                    };
-                };
-                /** @description Bad Request */
-                400: {
-                    headers: {
-                        [name: string]: unknown;
-                    };
-                    content: {
-                        "application/problem+json": components["schemas"]["ProblemDetails"];
-                    };
-                };
-                /** @description Not Found */
-                404: {
-                    headers: {
-                        [name: string]: unknown;
-                    };
-                    content: {
-                        "application/problem+json": components["schemas"]["ProblemDetails"];
-                    };
-                };
-                /** @description Unprocessable Entity */
-                422: {
-                    headers: {
-                        [name: string]: unknown;
-                    };
-                    content: {
-                        "application/problem+json": components["schemas"]["ProblemDetails"];
-                    };
-                };
-            };
-        };
+        /**
+         * Builds the boot kit of a machine: the smallest set of components, in order, with the reasons
+         * @description Builds the boot kit of a machine: the smallest set of components, in order, with the reasons.
+         */
+        post: operations["postMachinesByTagKit"];
         delete?: never;
         options?: never;
         head?: never;
@@ -6358,60 +2213,11 @@ export interface paths {
         };
         get?: never;
         put?: never;
-        /** Divides a drive of the machine, or one that is in mind for it; nothing is stored or written */
-        post: {
-            parameters: {
-                query?: never;
-                header?: never;
-                path: {
-                    tag: string;
-                };
-                cookie?: never;
-            };
-            requestBody?: {
-                content: {
-                    "application/json": null | components["schemas"]["LayoutBody"];
-                };
-            };
-            responses: {
-                /** @description OK */
-                200: {
-                    headers: {
-                        [name: string]: unknown;
-                    };
-                    content: {
-                        "application/json": components["schemas"]["LayoutSheet"];
-                    };
-                };
-                /** @description Bad Request */
-                400: {
-                    headers: {
-                        [name: string]: unknown;
-                    };
-                    content: {
-                        "application/problem+json": components["schemas"]["ProblemDetails"];
-                    };
-                };
-                /** @description Not Found */
-                404: {
-                    headers: {
-                        [name: string]: unknown;
-                    };
-                    content: {
-                        "application/problem+json": components["schemas"]["ProblemDetails"];
-                    };
-                };
-                /** @description Unprocessable Entity */
-                422: {
-                    headers: {
-                        [name: string]: unknown;
-                    };
-                    content: {
-                        "application/problem+json": components["schemas"]["ProblemDetails"];
-                    };
-                };
-            };
-        };
+        /**
+         * Divides a drive of the machine, or one that is in mind for it; nothing is stored or written
+         * @description Divides a drive of the machine, or one that is in mind for it; nothing is stored or written.
+         */
+        post: operations["postMachinesByTagLayout"];
         delete?: never;
         options?: never;
         head?: never;
@@ -6425,84 +2231,17 @@ export interface paths {
             path?: never;
             cookie?: never;
         };
-        /** The divided drive, as a tar that knows of holes */
-        get: {
-            parameters: {
-                query?: never;
-                header?: never;
-                path: {
-                    tag: string;
-                };
-                cookie?: never;
-            };
-            requestBody?: never;
-            responses: {
-                /** @description OK */
-                200: {
-                    headers: {
-                        [name: string]: unknown;
-                    };
-                    content: {
-                        "application/gzip": string;
-                    };
-                };
-                /** @description Not Found */
-                404: {
-                    headers: {
-                        [name: string]: unknown;
-                    };
-                    content: {
-                        "application/problem+json": components["schemas"]["ProblemDetails"];
-                    };
-                };
-            };
-        };
+        /**
+         * The divided drive, as a tar that knows of holes
+         * @description The divided drive, as a tar that knows of holes.
+         */
+        get: operations["getMachinesByTagLayoutDrive"];
         put?: never;
-        /** Divides a simulated drive as the layout says, and starts it in the twin */
-        post: {
-            parameters: {
-                query?: never;
-                header?: never;
-                path: {
-                    tag: string;
-                };
-                cookie?: never;
-            };
-            requestBody?: {
-                content: {
-                    "application/json": null | components["schemas"]["DriveIn"];
-                };
-            };
-            responses: {
-                /** @description Accepted */
-                202: {
-                    headers: {
-                        [name: string]: unknown;
-                    };
-                    content: {
-                        "application/json": components["schemas"]["JobSheet"];
-                    };
-                };
-                /** @description Not Found */
-                404: {
-                    headers: {
-                        [name: string]: unknown;
-                    };
-                    content: {
-                        "application/problem+json": components["schemas"]["ProblemDetails"];
-                    };
-                };
-                /** @description Unprocessable Entity */
-                422: {
-                    headers: {
-                        [name: string]: unknown;
-                    };
-                    content: {
-                        "application/problem+json": components["schemas"]["ProblemDetails"];
-                    };
-                };
-            };
-        };
+        /**
+         * Divides a simulated drive as the layout says, and starts it in the twin
+         * @description Divides a simulated drive as the layout says, and starts it in the twin.
+         */
+        post: operations["postMachinesByTagLayoutDrive"];
         delete?: never;
         options?: never;
         head?: never;
@@ -6517,60 +2256,11 @@ export interface paths {
             cookie?: never;
         };
         get?: never;
-        /** A machine leaves the shop with its hand-over, or comes back */
-        put: {
-            parameters: {
-                query?: never;
-                header?: never;
-                path: {
-                    tag: string;
-                };
-                cookie?: never;
-            };
-            requestBody: {
-                content: {
-                    "application/json": components["schemas"]["Leaving"];
-                };
-            };
-            responses: {
-                /** @description OK */
-                200: {
-                    headers: {
-                        [name: string]: unknown;
-                    };
-                    content: {
-                        "application/json": components["schemas"]["MachineSheet"];
-                    };
-                };
-                /** @description Bad Request */
-                400: {
-                    headers: {
-                        [name: string]: unknown;
-                    };
-                    content: {
-                        "application/problem+json": components["schemas"]["ProblemDetails"];
-                    };
-                };
-                /** @description Not Found */
-                404: {
-                    headers: {
-                        [name: string]: unknown;
-                    };
-                    content: {
-                        "application/problem+json": components["schemas"]["ProblemDetails"];
-                    };
-                };
-                /** @description Conflict */
-                409: {
-                    headers: {
-                        [name: string]: unknown;
-                    };
-                    content: {
-                        "application/problem+json": components["schemas"]["ProblemDetails"];
-                    };
-                };
-            };
-        };
+        /**
+         * A machine leaves the shop with its hand-over, or comes back
+         * @description A machine leaves the shop with its hand-over, or comes back.
+         */
+        put: operations["putMachinesByTagLeft"];
         post?: never;
         delete?: never;
         options?: never;
@@ -6585,38 +2275,11 @@ export interface paths {
             path?: never;
             cookie?: never;
         };
-        /** What happened to a machine, the latest first: said, read, made and done */
-        get: {
-            parameters: {
-                query?: never;
-                header?: never;
-                path: {
-                    tag: string;
-                };
-                cookie?: never;
-            };
-            requestBody?: never;
-            responses: {
-                /** @description OK */
-                200: {
-                    headers: {
-                        [name: string]: unknown;
-                    };
-                    content: {
-                        "application/json": components["schemas"]["LogLine"][];
-                    };
-                };
-                /** @description Not Found */
-                404: {
-                    headers: {
-                        [name: string]: unknown;
-                    };
-                    content: {
-                        "application/problem+json": components["schemas"]["ProblemDetails"];
-                    };
-                };
-            };
-        };
+        /**
+         * What happened to a machine, the latest first: said, read, made and done
+         * @description What happened to a machine, the latest first: said, read, made and done.
+         */
+        get: operations["getMachinesByTagLog"];
         put?: never;
         post?: never;
         delete?: never;
@@ -6632,38 +2295,11 @@ export interface paths {
             path?: never;
             cookie?: never;
         };
-        /** How well the finished machine runs, in numbers, beside others of its model */
-        get: {
-            parameters: {
-                query?: never;
-                header?: never;
-                path: {
-                    tag: string;
-                };
-                cookie?: never;
-            };
-            requestBody?: never;
-            responses: {
-                /** @description OK */
-                200: {
-                    headers: {
-                        [name: string]: unknown;
-                    };
-                    content: {
-                        "application/json": components["schemas"]["Measured"][];
-                    };
-                };
-                /** @description Not Found */
-                404: {
-                    headers: {
-                        [name: string]: unknown;
-                    };
-                    content: {
-                        "application/problem+json": components["schemas"]["ProblemDetails"];
-                    };
-                };
-            };
-        };
+        /**
+         * How well the finished machine runs, in numbers, beside others of its model
+         * @description How well the finished machine runs, in numbers, beside others of its model.
+         */
+        get: operations["getMachinesByTagMeasured"];
         put?: never;
         post?: never;
         delete?: never;
@@ -6679,38 +2315,11 @@ export interface paths {
             path?: never;
             cookie?: never;
         };
-        /** The memory that can be fitted, from the shelf first, cheapest first */
-        get: {
-            parameters: {
-                query?: never;
-                header?: never;
-                path: {
-                    tag: string;
-                };
-                cookie?: never;
-            };
-            requestBody?: never;
-            responses: {
-                /** @description OK */
-                200: {
-                    headers: {
-                        [name: string]: unknown;
-                    };
-                    content: {
-                        "application/json": components["schemas"]["MemoryUpgradeList"];
-                    };
-                };
-                /** @description Not Found */
-                404: {
-                    headers: {
-                        [name: string]: unknown;
-                    };
-                    content: {
-                        "application/problem+json": components["schemas"]["ProblemDetails"];
-                    };
-                };
-            };
-        };
+        /**
+         * The memory that can be fitted, from the shelf first, cheapest first
+         * @description The memory that can be fitted, from the shelf first, cheapest first.
+         */
+        get: operations["getMachinesByTagMemoryUpgrades"];
         put?: never;
         post?: never;
         delete?: never;
@@ -6726,38 +2335,11 @@ export interface paths {
             path?: never;
             cookie?: never;
         };
-        /** What to measure next: the facts that decide most per minute of effort */
-        get: {
-            parameters: {
-                query?: never;
-                header?: never;
-                path: {
-                    tag: string;
-                };
-                cookie?: never;
-            };
-            requestBody?: never;
-            responses: {
-                /** @description OK */
-                200: {
-                    headers: {
-                        [name: string]: unknown;
-                    };
-                    content: {
-                        "application/json": components["schemas"]["NextMeasurement"][];
-                    };
-                };
-                /** @description Not Found */
-                404: {
-                    headers: {
-                        [name: string]: unknown;
-                    };
-                    content: {
-                        "application/problem+json": components["schemas"]["ProblemDetails"];
-                    };
-                };
-            };
-        };
+        /**
+         * What to measure next: the facts that decide most per minute of effort
+         * @description What to measure next: the facts that decide most per minute of effort.
+         */
+        get: operations["getMachinesByTagNextMeasurements"];
         put?: never;
         post?: never;
         delete?: never;
@@ -6773,108 +2355,17 @@ export interface paths {
             path?: never;
             cookie?: never;
         };
-        /** The photos of a machine */
-        get: {
-            parameters: {
-                query?: never;
-                header?: never;
-                path: {
-                    tag: string;
-                };
-                cookie?: never;
-            };
-            requestBody?: never;
-            responses: {
-                /** @description OK */
-                200: {
-                    headers: {
-                        [name: string]: unknown;
-                    };
-                    content: {
-                        "application/json": components["schemas"]["StoredPhoto"][];
-                    };
-                };
-                /** @description Not Found */
-                404: {
-                    headers: {
-                        [name: string]: unknown;
-                    };
-                    content: {
-                        "application/problem+json": components["schemas"]["ProblemDetails"];
-                    };
-                };
-            };
-        };
+        /**
+         * The photos of a machine
+         * @description The photos of a machine.
+         */
+        get: operations["getMachinesByTagPhotos"];
         put?: never;
-        /** Attaches photos (JPEG, PNG, WebP; at most 10 MB each) to a machine */
-        post: {
-            parameters: {
-                query?: never;
-                header?: never;
-                path: {
-                    tag: string;
-                };
-                cookie?: never;
-            };
-            requestBody: {
-                content: {
-                    "multipart/form-data": {
-                        by?: string;
-                    } & {
-                        note?: string;
-                    } & {
-                        files: components["schemas"]["IFormFileCollection"];
-                    };
-                };
-            };
-            responses: {
-                /** @description Created */
-                201: {
-                    headers: {
-                        [name: string]: unknown;
-                    };
-                    content: {
-                        "application/json": components["schemas"]["StoredPhoto"][];
-                    };
-                };
-                /** @description Bad Request */
-                400: {
-                    headers: {
-                        [name: string]: unknown;
-                    };
-                    content: {
-                        "application/problem+json": components["schemas"]["ProblemDetails"];
-                    };
-                };
-                /** @description Not Found */
-                404: {
-                    headers: {
-                        [name: string]: unknown;
-                    };
-                    content: {
-                        "application/problem+json": components["schemas"]["ProblemDetails"];
-                    };
-                };
-                /** @description Payload Too Large */
-                413: {
-                    headers: {
-                        [name: string]: unknown;
-                    };
-                    content: {
-                        "application/problem+json": components["schemas"]["ProblemDetails"];
-                    };
-                };
-                /** @description Unprocessable Entity */
-                422: {
-                    headers: {
-                        [name: string]: unknown;
-                    };
-                    content: {
-                        "application/problem+json": components["schemas"]["ProblemDetails"];
-                    };
-                };
-            };
-        };
+        /**
+         * Attaches photos (JPEG, PNG, WebP; at most 10 MB each) to a machine
+         * @description Attaches photos (JPEG, PNG, WebP; at most 10 MB each) to a machine.
+         */
+        post: operations["postMachinesByTagPhotos"];
         delete?: never;
         options?: never;
         head?: never;
@@ -6888,39 +2379,11 @@ export interface paths {
             path?: never;
             cookie?: never;
         };
-        /** One photo */
-        get: {
-            parameters: {
-                query?: never;
-                header?: never;
-                path: {
-                    id: number;
-                    tag: string;
-                };
-                cookie?: never;
-            };
-            requestBody?: never;
-            responses: {
-                /** @description OK */
-                200: {
-                    headers: {
-                        [name: string]: unknown;
-                    };
-                    content: {
-                        "image/jpeg": string;
-                    };
-                };
-                /** @description Not Found */
-                404: {
-                    headers: {
-                        [name: string]: unknown;
-                    };
-                    content: {
-                        "application/problem+json": components["schemas"]["ProblemDetails"];
-                    };
-                };
-            };
-        };
+        /**
+         * One photo
+         * @description One photo.
+         */
+        get: operations["getMachinesByTagPhotosById"];
         put?: never;
         post?: never;
         delete?: never;
@@ -6936,92 +2399,16 @@ export interface paths {
             path?: never;
             cookie?: never;
         };
-        /** The release rung: what is known, what is asked next, what forbids a run */
-        get: {
-            parameters: {
-                query?: never;
-                header?: never;
-                path: {
-                    tag: string;
-                };
-                cookie?: never;
-            };
-            requestBody?: never;
-            responses: {
-                /** @description OK */
-                200: {
-                    headers: {
-                        [name: string]: unknown;
-                    };
-                    content: {
-                        "application/json": components["schemas"]["ReleaseSheet"];
-                    };
-                };
-                /** @description Not Found */
-                404: {
-                    headers: {
-                        [name: string]: unknown;
-                    };
-                    content: {
-                        "application/problem+json": components["schemas"]["ProblemDetails"];
-                    };
-                };
-            };
-        };
-        /** Answers questions of the release rung, all at once or none */
-        put: {
-            parameters: {
-                query?: never;
-                header?: never;
-                path: {
-                    tag: string;
-                };
-                cookie?: never;
-            };
-            requestBody: {
-                content: {
-                    "application/json": components["schemas"]["ReleaseAnswers"];
-                };
-            };
-            responses: {
-                /** @description OK */
-                200: {
-                    headers: {
-                        [name: string]: unknown;
-                    };
-                    content: {
-                        "application/json": components["schemas"]["ReleaseSheet"];
-                    };
-                };
-                /** @description Bad Request */
-                400: {
-                    headers: {
-                        [name: string]: unknown;
-                    };
-                    content: {
-                        "application/problem+json": components["schemas"]["ProblemDetails"];
-                    };
-                };
-                /** @description Not Found */
-                404: {
-                    headers: {
-                        [name: string]: unknown;
-                    };
-                    content: {
-                        "application/problem+json": components["schemas"]["ProblemDetails"];
-                    };
-                };
-                /** @description Conflict */
-                409: {
-                    headers: {
-                        [name: string]: unknown;
-                    };
-                    content: {
-                        "application/problem+json": components["schemas"]["ProblemDetails"];
-                    };
-                };
-            };
-        };
+        /**
+         * The release rung: what is known, what is asked next, what forbids a run
+         * @description The release rung: what is known, what is asked next, what forbids a run.
+         */
+        get: operations["getMachinesByTagRelease"];
+        /**
+         * Answers questions of the release rung, all at once or none
+         * @description Answers questions of the release rung, all at once or none.
+         */
+        put: operations["putMachinesByTagRelease"];
         post?: never;
         delete?: never;
         options?: never;
@@ -7036,51 +2423,11 @@ export interface paths {
             path?: never;
             cookie?: never;
         };
-        /** The routes of a machine that none of their school beats, best score first; for another order, one system or other weights (money,work,risk,support,fit) */
-        get: {
-            parameters: {
-                query?: {
-                    order?: string;
-                    system?: string;
-                    weights?: string;
-                };
-                header?: never;
-                path: {
-                    tag: string;
-                };
-                cookie?: never;
-            };
-            requestBody?: never;
-            responses: {
-                /** @description OK */
-                200: {
-                    headers: {
-                        [name: string]: unknown;
-                    };
-                    content: {
-                        "application/json": components["schemas"]["Route"][];
-                    };
-                };
-                /** @description Bad Request */
-                400: {
-                    headers: {
-                        [name: string]: unknown;
-                    };
-                    content: {
-                        "application/problem+json": components["schemas"]["ProblemDetails"];
-                    };
-                };
-                /** @description Not Found */
-                404: {
-                    headers: {
-                        [name: string]: unknown;
-                    };
-                    content: {
-                        "application/problem+json": components["schemas"]["ProblemDetails"];
-                    };
-                };
-            };
-        };
+        /**
+         * The routes of a machine that none of their school beats, best score first; for another order, one system or other weights (money,work,risk,support,fit)
+         * @description The routes of a machine that none of their school beats, best score first; for another order, one system or other weights (money,work,risk,support,fit).
+         */
+        get: operations["getMachinesByTagRoutes"];
         put?: never;
         post?: never;
         delete?: never;
@@ -7096,48 +2443,11 @@ export interface paths {
             path?: never;
             cookie?: never;
         };
-        /** What a route needs prepared: files with their SHA-256, and the steps of replacement firmware */
-        get: {
-            parameters: {
-                query?: never;
-                header?: never;
-                path: {
-                    id: string;
-                    tag: string;
-                };
-                cookie?: never;
-            };
-            requestBody?: never;
-            responses: {
-                /** @description OK */
-                200: {
-                    headers: {
-                        [name: string]: unknown;
-                    };
-                    content: {
-                        "application/json": components["schemas"]["PreparedFile"][];
-                    };
-                };
-                /** @description Not Found */
-                404: {
-                    headers: {
-                        [name: string]: unknown;
-                    };
-                    content: {
-                        "application/problem+json": components["schemas"]["ProblemDetails"];
-                    };
-                };
-                /** @description Conflict */
-                409: {
-                    headers: {
-                        [name: string]: unknown;
-                    };
-                    content: {
-                        "application/problem+json": components["schemas"]["ProblemDetails"];
-                    };
-                };
-            };
-        };
+        /**
+         * What a route needs prepared: files with their SHA-256, and the steps of replacement firmware
+         * @description What a route needs prepared: files with their SHA-256, and the steps of replacement firmware.
+         */
+        get: operations["getMachinesByTagRoutesByIdFiles"];
         put?: never;
         post?: never;
         delete?: never;
@@ -7153,31 +2463,11 @@ export interface paths {
             path?: never;
             cookie?: never;
         };
-        /** One of these files, to download */
-        get: {
-            parameters: {
-                query?: never;
-                header?: never;
-                path: {
-                    id: string;
-                    name: string;
-                    tag: string;
-                };
-                cookie?: never;
-            };
-            requestBody?: never;
-            responses: {
-                /** @description Not Found */
-                404: {
-                    headers: {
-                        [name: string]: unknown;
-                    };
-                    content: {
-                        "application/problem+json": components["schemas"]["ProblemDetails"];
-                    };
-                };
-            };
-        };
+        /**
+         * One of these files, to download
+         * @description One of these files, to download.
+         */
+        get: operations["getMachinesByTagRoutesByIdFilesByName"];
         put?: never;
         post?: never;
         delete?: never;
@@ -7193,48 +2483,11 @@ export interface paths {
             path?: never;
             cookie?: never;
         };
-        /** The sheet of a route: composed from procedures, walked along every branch before it is shown */
-        get: {
-            parameters: {
-                query?: never;
-                header?: never;
-                path: {
-                    id: string;
-                    tag: string;
-                };
-                cookie?: never;
-            };
-            requestBody?: never;
-            responses: {
-                /** @description OK */
-                200: {
-                    headers: {
-                        [name: string]: unknown;
-                    };
-                    content: {
-                        "application/json": components["schemas"]["SheetView"];
-                    };
-                };
-                /** @description Not Found */
-                404: {
-                    headers: {
-                        [name: string]: unknown;
-                    };
-                    content: {
-                        "application/problem+json": components["schemas"]["ProblemDetails"];
-                    };
-                };
-                /** @description Conflict */
-                409: {
-                    headers: {
-                        [name: string]: unknown;
-                    };
-                    content: {
-                        "application/problem+json": components["schemas"]["ProblemDetails"];
-                    };
-                };
-            };
-        };
+        /**
+         * The sheet of a route: composed from procedures, walked along every branch before it is shown
+         * @description The sheet of a route: composed from procedures, walked along every branch before it is shown.
+         */
+        get: operations["getMachinesByTagRoutesByIdSheet"];
         put?: never;
         post?: never;
         delete?: never;
@@ -7252,61 +2505,11 @@ export interface paths {
         };
         get?: never;
         put?: never;
-        /** Makes the recipe that passes over the gates of a route that no recipe of the book lifts */
-        post: {
-            parameters: {
-                query?: never;
-                header?: never;
-                path: {
-                    route: string;
-                    tag: string;
-                };
-                cookie?: never;
-            };
-            requestBody: {
-                content: {
-                    "application/json": components["schemas"]["MakeIn"];
-                };
-            };
-            responses: {
-                /** @description Created */
-                201: {
-                    headers: {
-                        [name: string]: unknown;
-                    };
-                    content: {
-                        "application/json": components["schemas"]["RecipeMade"];
-                    };
-                };
-                /** @description Bad Request */
-                400: {
-                    headers: {
-                        [name: string]: unknown;
-                    };
-                    content: {
-                        "application/problem+json": components["schemas"]["ProblemDetails"];
-                    };
-                };
-                /** @description Not Found */
-                404: {
-                    headers: {
-                        [name: string]: unknown;
-                    };
-                    content: {
-                        "application/problem+json": components["schemas"]["ProblemDetails"];
-                    };
-                };
-                /** @description Conflict */
-                409: {
-                    headers: {
-                        [name: string]: unknown;
-                    };
-                    content: {
-                        "application/problem+json": components["schemas"]["ProblemDetails"];
-                    };
-                };
-            };
-        };
+        /**
+         * Makes the recipe that passes over the gates of a route that no recipe of the book lifts
+         * @description Makes the recipe that passes over the gates of a route that no recipe of the book lifts.
+         */
+        post: operations["postMachinesByTagRoutesByRouteRecipe"];
         delete?: never;
         options?: never;
         head?: never;
@@ -7322,61 +2525,11 @@ export interface paths {
         };
         get?: never;
         put?: never;
-        /** Walks a route by reckoning: where it would stop, how long it takes, and what may go wrong */
-        post: {
-            parameters: {
-                query?: never;
-                header?: never;
-                path: {
-                    route: string;
-                    tag: string;
-                };
-                cookie?: never;
-            };
-            requestBody: {
-                content: {
-                    "application/json": components["schemas"]["RehearsalIn"];
-                };
-            };
-            responses: {
-                /** @description OK */
-                200: {
-                    headers: {
-                        [name: string]: unknown;
-                    };
-                    content: {
-                        "application/json": components["schemas"]["RehearsalSheet"];
-                    };
-                };
-                /** @description Bad Request */
-                400: {
-                    headers: {
-                        [name: string]: unknown;
-                    };
-                    content: {
-                        "application/problem+json": components["schemas"]["ProblemDetails"];
-                    };
-                };
-                /** @description Not Found */
-                404: {
-                    headers: {
-                        [name: string]: unknown;
-                    };
-                    content: {
-                        "application/problem+json": components["schemas"]["ProblemDetails"];
-                    };
-                };
-                /** @description Conflict */
-                409: {
-                    headers: {
-                        [name: string]: unknown;
-                    };
-                    content: {
-                        "application/problem+json": components["schemas"]["ProblemDetails"];
-                    };
-                };
-            };
-        };
+        /**
+         * Walks a route by reckoning: where it would stop, how long it takes, and what may go wrong
+         * @description Walks a route by reckoning: where it would stop, how long it takes, and what may go wrong.
+         */
+        post: operations["postMachinesByTagRoutesByRouteRehearsal"];
         delete?: never;
         options?: never;
         head?: never;
@@ -7392,61 +2545,11 @@ export interface paths {
         };
         get?: never;
         put?: never;
-        /** Walks a route whole in an emulated twin: installs it, starts it from its drive, and probes it */
-        post: {
-            parameters: {
-                query?: never;
-                header?: never;
-                path: {
-                    route: string;
-                    tag: string;
-                };
-                cookie?: never;
-            };
-            requestBody: {
-                content: {
-                    "application/json": components["schemas"]["WholeWayIn"];
-                };
-            };
-            responses: {
-                /** @description Accepted */
-                202: {
-                    headers: {
-                        [name: string]: unknown;
-                    };
-                    content: {
-                        "application/json": components["schemas"]["JobSheet"];
-                    };
-                };
-                /** @description Bad Request */
-                400: {
-                    headers: {
-                        [name: string]: unknown;
-                    };
-                    content: {
-                        "application/problem+json": components["schemas"]["ProblemDetails"];
-                    };
-                };
-                /** @description Not Found */
-                404: {
-                    headers: {
-                        [name: string]: unknown;
-                    };
-                    content: {
-                        "application/problem+json": components["schemas"]["ProblemDetails"];
-                    };
-                };
-                /** @description Conflict */
-                409: {
-                    headers: {
-                        [name: string]: unknown;
-                    };
-                    content: {
-                        "application/problem+json": components["schemas"]["ProblemDetails"];
-                    };
-                };
-            };
-        };
+        /**
+         * Walks a route whole in an emulated twin: installs it, starts it from its drive, and probes it
+         * @description Walks a route whole in an emulated twin: installs it, starts it from its drive, and probes it.
+         */
+        post: operations["postMachinesByTagRoutesByRouteWholeWay"];
         delete?: never;
         options?: never;
         head?: never;
@@ -7462,51 +2565,11 @@ export interface paths {
         };
         get?: never;
         put?: never;
-        /** Begins a run of a route */
-        post: {
-            parameters: {
-                query?: never;
-                header?: never;
-                path: {
-                    tag: string;
-                };
-                cookie?: never;
-            };
-            requestBody: {
-                content: {
-                    "application/json": components["schemas"]["Beginning"];
-                };
-            };
-            responses: {
-                /** @description Created */
-                201: {
-                    headers: {
-                        [name: string]: unknown;
-                    };
-                    content: {
-                        "application/json": components["schemas"]["RunSheetView"];
-                    };
-                };
-                /** @description Not Found */
-                404: {
-                    headers: {
-                        [name: string]: unknown;
-                    };
-                    content: {
-                        "application/problem+json": components["schemas"]["ProblemDetails"];
-                    };
-                };
-                /** @description Conflict */
-                409: {
-                    headers: {
-                        [name: string]: unknown;
-                    };
-                    content: {
-                        "application/problem+json": components["schemas"]["ProblemDetails"];
-                    };
-                };
-            };
-        };
+        /**
+         * Begins a run of a route
+         * @description Begins a run of a route.
+         */
+        post: operations["postMachinesByTagRuns"];
         delete?: never;
         options?: never;
         head?: never;
@@ -7520,38 +2583,11 @@ export interface paths {
             path?: never;
             cookie?: never;
         };
-        /** What is sound on a machine, part by part, with reasons and their sources */
-        get: {
-            parameters: {
-                query?: never;
-                header?: never;
-                path: {
-                    tag: string;
-                };
-                cookie?: never;
-            };
-            requestBody?: never;
-            responses: {
-                /** @description OK */
-                200: {
-                    headers: {
-                        [name: string]: unknown;
-                    };
-                    content: {
-                        "application/json": components["schemas"]["MachineSoundness"];
-                    };
-                };
-                /** @description Not Found */
-                404: {
-                    headers: {
-                        [name: string]: unknown;
-                    };
-                    content: {
-                        "application/problem+json": components["schemas"]["ProblemDetails"];
-                    };
-                };
-            };
-        };
+        /**
+         * What is sound on a machine, part by part, with reasons and their sources
+         * @description What is sound on a machine, part by part, with reasons and their sources.
+         */
+        get: operations["getMachinesByTagSoundness"];
         put?: never;
         post?: never;
         delete?: never;
@@ -7567,38 +2603,11 @@ export interface paths {
             path?: never;
             cookie?: never;
         };
-        /** What a machine that has left, or came back, left with, and what has happened since */
-        get: {
-            parameters: {
-                query?: never;
-                header?: never;
-                path: {
-                    tag: string;
-                };
-                cookie?: never;
-            };
-            requestBody?: never;
-            responses: {
-                /** @description OK */
-                200: {
-                    headers: {
-                        [name: string]: unknown;
-                    };
-                    content: {
-                        "application/json": components["schemas"]["Stay"];
-                    };
-                };
-                /** @description Not Found */
-                404: {
-                    headers: {
-                        [name: string]: unknown;
-                    };
-                    content: {
-                        "application/problem+json": components["schemas"]["ProblemDetails"];
-                    };
-                };
-            };
-        };
+        /**
+         * What a machine that has left, or came back, left with, and what has happened since
+         * @description What a machine that has left, or came back, left with, and what has happened since.
+         */
+        get: operations["getMachinesByTagStay"];
         put?: never;
         post?: never;
         delete?: never;
@@ -7614,38 +2623,11 @@ export interface paths {
             path?: never;
             cookie?: never;
         };
-        /** Every system held against a machine: ten rungs each, bottom first */
-        get: {
-            parameters: {
-                query?: never;
-                header?: never;
-                path: {
-                    tag: string;
-                };
-                cookie?: never;
-            };
-            requestBody?: never;
-            responses: {
-                /** @description OK */
-                200: {
-                    headers: {
-                        [name: string]: unknown;
-                    };
-                    content: {
-                        "application/json": components["schemas"]["Assessment"][];
-                    };
-                };
-                /** @description Not Found */
-                404: {
-                    headers: {
-                        [name: string]: unknown;
-                    };
-                    content: {
-                        "application/problem+json": components["schemas"]["ProblemDetails"];
-                    };
-                };
-            };
-        };
+        /**
+         * Every system held against a machine: ten rungs each, bottom first
+         * @description Every system held against a machine: ten rungs each, bottom first.
+         */
+        get: operations["getMachinesByTagSystems"];
         put?: never;
         post?: never;
         delete?: never;
@@ -7661,41 +2643,11 @@ export interface paths {
             path?: never;
             cookie?: never;
         };
-        /** Why a system has no route of some school: what stands in the way, and why each cure does not help */
-        get: {
-            parameters: {
-                query?: {
-                    order?: string;
-                };
-                header?: never;
-                path: {
-                    system: string;
-                    tag: string;
-                };
-                cookie?: never;
-            };
-            requestBody?: never;
-            responses: {
-                /** @description OK */
-                200: {
-                    headers: {
-                        [name: string]: unknown;
-                    };
-                    content: {
-                        "application/json": components["schemas"]["MissingRoute"][];
-                    };
-                };
-                /** @description Not Found */
-                404: {
-                    headers: {
-                        [name: string]: unknown;
-                    };
-                    content: {
-                        "application/problem+json": components["schemas"]["ProblemDetails"];
-                    };
-                };
-            };
-        };
+        /**
+         * Why a system has no route of some school: what stands in the way, and why each cure does not help
+         * @description Why a system has no route of some school: what stands in the way, and why each cure does not help.
+         */
+        get: operations["getMachinesByTagSystemsBySystemMissingRoutes"];
         put?: never;
         post?: never;
         delete?: never;
@@ -7711,40 +2663,11 @@ export interface paths {
             path?: never;
             cookie?: never;
         };
-        /** The weights that suit the order of a machine */
-        get: {
-            parameters: {
-                query?: {
-                    order?: string;
-                };
-                header?: never;
-                path: {
-                    tag: string;
-                };
-                cookie?: never;
-            };
-            requestBody?: never;
-            responses: {
-                /** @description OK */
-                200: {
-                    headers: {
-                        [name: string]: unknown;
-                    };
-                    content: {
-                        "application/json": components["schemas"]["Weights"];
-                    };
-                };
-                /** @description Not Found */
-                404: {
-                    headers: {
-                        [name: string]: unknown;
-                    };
-                    content: {
-                        "application/problem+json": components["schemas"]["ProblemDetails"];
-                    };
-                };
-            };
-        };
+        /**
+         * The weights that suit the order of a machine
+         * @description The weights that suit the order of a machine.
+         */
+        get: operations["getMachinesByTagWeights"];
         put?: never;
         post?: never;
         delete?: never;
@@ -7762,51 +2685,11 @@ export interface paths {
         };
         get?: never;
         put?: never;
-        /** Every system held against a machine as it would be with other facts or fitted parts; nothing is stored */
-        post: {
-            parameters: {
-                query?: never;
-                header?: never;
-                path: {
-                    tag: string;
-                };
-                cookie?: never;
-            };
-            requestBody: {
-                content: {
-                    "application/json": components["schemas"]["WhatIf"];
-                };
-            };
-            responses: {
-                /** @description OK */
-                200: {
-                    headers: {
-                        [name: string]: unknown;
-                    };
-                    content: {
-                        "application/json": components["schemas"]["Assessment"][];
-                    };
-                };
-                /** @description Bad Request */
-                400: {
-                    headers: {
-                        [name: string]: unknown;
-                    };
-                    content: {
-                        "application/problem+json": components["schemas"]["ProblemDetails"];
-                    };
-                };
-                /** @description Not Found */
-                404: {
-                    headers: {
-                        [name: string]: unknown;
-                    };
-                    content: {
-                        "application/problem+json": components["schemas"]["ProblemDetails"];
-                    };
-                };
-            };
-        };
+        /**
+         * Every system held against a machine as it would be with other facts or fitted parts; nothing is stored
+         * @description Every system held against a machine as it would be with other facts or fitted parts; nothing is stored.
+         */
+        post: operations["postMachinesByTagWhatIf"];
         delete?: never;
         options?: never;
         head?: never;
@@ -7820,49 +2703,11 @@ export interface paths {
             path?: never;
             cookie?: never;
         };
-        /** What a route needs made: of the run under way, of the route that is named, else of the best one to the aim */
-        get: {
-            parameters: {
-                query?: {
-                    route?: string;
-                };
-                header?: never;
-                path: {
-                    tag: string;
-                };
-                cookie?: never;
-            };
-            requestBody?: never;
-            responses: {
-                /** @description OK */
-                200: {
-                    headers: {
-                        [name: string]: unknown;
-                    };
-                    content: {
-                        "application/json": components["schemas"]["WorkSheet"];
-                    };
-                };
-                /** @description Not Found */
-                404: {
-                    headers: {
-                        [name: string]: unknown;
-                    };
-                    content: {
-                        "application/problem+json": components["schemas"]["ProblemDetails"];
-                    };
-                };
-                /** @description Conflict */
-                409: {
-                    headers: {
-                        [name: string]: unknown;
-                    };
-                    content: {
-                        "application/problem+json": components["schemas"]["ProblemDetails"];
-                    };
-                };
-            };
-        };
+        /**
+         * What a route needs made: of the run under way, of the route that is named, else of the best one to the aim
+         * @description What a route needs made: of the run under way, of the route that is named, else of the best one to the aim.
+         */
+        get: operations["getMachinesByTagWorkItems"];
         put?: never;
         post?: never;
         delete?: never;
@@ -7880,72 +2725,11 @@ export interface paths {
         };
         get?: never;
         put?: never;
-        /** Takes machines in from a table (RFC 4180), all or none; with dryRun only tells what it would do. A column that nobody knows is mapped with map=HEADER:KEY, or left out with map=HEADER: */
-        post: {
-            parameters: {
-                query?: {
-                    by?: string;
-                    dryRun?: boolean;
-                    map?: string[];
-                };
-                header?: never;
-                path?: never;
-                cookie?: never;
-            };
-            /** @description A table in UTF-8 with a header line. */
-            requestBody: {
-                content: {
-                    "text/csv": string;
-                };
-            };
-            responses: {
-                /** @description OK */
-                200: {
-                    headers: {
-                        [name: string]: unknown;
-                    };
-                    content: {
-                        "application/json": components["schemas"]["CsvResult"];
-                    };
-                };
-                /** @description Bad Request */
-                400: {
-                    headers: {
-                        [name: string]: unknown;
-                    };
-                    content: {
-                        "application/problem+json": components["schemas"]["ProblemDetails"];
-                    };
-                };
-                /** @description Conflict */
-                409: {
-                    headers: {
-                        [name: string]: unknown;
-                    };
-                    content: {
-                        "application/problem+json": components["schemas"]["ProblemDetails"];
-                    };
-                };
-                /** @description Payload Too Large */
-                413: {
-                    headers: {
-                        [name: string]: unknown;
-                    };
-                    content: {
-                        "application/problem+json": components["schemas"]["ProblemDetails"];
-                    };
-                };
-                /** @description Unprocessable Entity */
-                422: {
-                    headers: {
-                        [name: string]: unknown;
-                    };
-                    content: {
-                        "application/problem+json": components["schemas"]["ProblemDetails"];
-                    };
-                };
-            };
-        };
+        /**
+         * Takes machines in from a table (RFC 4180), all or none; with dryRun only tells what it would do. A column that nobody knows is mapped with map=HEADER:KEY, or left out with map=HEADER:
+         * @description Takes machines in from a table (RFC 4180), all or none; with dryRun only tells what it would do. A column that nobody knows is mapped with map=HEADER:KEY, or left out with map=HEADER:.
+         */
+        post: operations["postMachinesCsv"];
         delete?: never;
         options?: never;
         head?: never;
@@ -7961,71 +2745,11 @@ export interface paths {
         };
         get?: never;
         put?: never;
-        /** Takes a machine in: an asset tag, and one probe bundle or single files */
-        post: {
-            parameters: {
-                query?: never;
-                header?: never;
-                path?: never;
-                cookie?: never;
-            };
-            requestBody: {
-                content: {
-                    "multipart/form-data": {
-                        assetTag?: string;
-                    } & {
-                        files: components["schemas"]["IFormFileCollection"];
-                    };
-                };
-            };
-            responses: {
-                /** @description Created */
-                201: {
-                    headers: {
-                        [name: string]: unknown;
-                    };
-                    content: {
-                        "application/json": components["schemas"]["TakenIn"];
-                    };
-                };
-                /** @description Bad Request */
-                400: {
-                    headers: {
-                        [name: string]: unknown;
-                    };
-                    content: {
-                        "application/problem+json": components["schemas"]["ProblemDetails"];
-                    };
-                };
-                /** @description Conflict */
-                409: {
-                    headers: {
-                        [name: string]: unknown;
-                    };
-                    content: {
-                        "application/problem+json": components["schemas"]["ProblemDetails"];
-                    };
-                };
-                /** @description Payload Too Large */
-                413: {
-                    headers: {
-                        [name: string]: unknown;
-                    };
-                    content: {
-                        "application/problem+json": components["schemas"]["ProblemDetails"];
-                    };
-                };
-                /** @description Unprocessable Entity */
-                422: {
-                    headers: {
-                        [name: string]: unknown;
-                    };
-                    content: {
-                        "application/problem+json": components["schemas"]["ProblemDetails"];
-                    };
-                };
-            };
-        };
+        /**
+         * Takes a machine in: an asset tag, and one probe bundle or single files
+         * @description Takes a machine in: an asset tag, and one probe bundle or single files.
+         */
+        post: operations["postMachinesImport"];
         delete?: never;
         options?: never;
         head?: never;
@@ -8039,27 +2763,11 @@ export interface paths {
             path?: never;
             cookie?: never;
         };
-        /** Every machine against every system, as JSON or, with Accept: text/csv, as a table */
-        get: {
-            parameters: {
-                query?: never;
-                header?: never;
-                path?: never;
-                cookie?: never;
-            };
-            requestBody?: never;
-            responses: {
-                /** @description OK */
-                200: {
-                    headers: {
-                        [name: string]: unknown;
-                    };
-                    content: {
-                        "application/json": components["schemas"]["Matrix"];
-                    };
-                };
-            };
-        };
+        /**
+         * Every machine against every system, as JSON or, with Accept: text/csv, as a table
+         * @description Every machine against every system, as JSON or, with Accept: text/csv, as a table.
+         */
+        get: operations["getMatrix"];
         put?: never;
         post?: never;
         delete?: never;
@@ -8075,27 +2783,11 @@ export interface paths {
             path?: never;
             cookie?: never;
         };
-        /** Which part, bought five times, opens most: systems that become clear over the five best machines */
-        get: {
-            parameters: {
-                query?: never;
-                header?: never;
-                path?: never;
-                cookie?: never;
-            };
-            requestBody?: never;
-            responses: {
-                /** @description OK */
-                200: {
-                    headers: {
-                        [name: string]: unknown;
-                    };
-                    content: {
-                        "application/json": components["schemas"]["OpeningPart"][];
-                    };
-                };
-            };
-        };
+        /**
+         * Which part, bought five times, opens most: systems that become clear over the five best machines
+         * @description Which part, bought five times, opens most: systems that become clear over the five best machines.
+         */
+        get: operations["getMatrixParts"];
         put?: never;
         post?: never;
         delete?: never;
@@ -8111,71 +2803,17 @@ export interface paths {
             path?: never;
             cookie?: never;
         };
-        /** The shelf of sticks, cards and discs */
-        get: {
-            parameters: {
-                query?: never;
-                header?: never;
-                path?: never;
-                cookie?: never;
-            };
-            requestBody?: never;
-            responses: {
-                /** @description OK */
-                200: {
-                    headers: {
-                        [name: string]: unknown;
-                    };
-                    content: {
-                        "application/json": components["schemas"]["MediumSheet"][];
-                    };
-                };
-            };
-        };
+        /**
+         * The shelf of sticks, cards and discs
+         * @description The shelf of sticks, cards and discs.
+         */
+        get: operations["getMedia"];
         put?: never;
-        /** Puts a medium on the shelf: a simulated one, or an image file for download */
-        post: {
-            parameters: {
-                query?: never;
-                header?: never;
-                path?: never;
-                cookie?: never;
-            };
-            requestBody: {
-                content: {
-                    "application/json": components["schemas"]["MediumIn"];
-                };
-            };
-            responses: {
-                /** @description OK */
-                200: {
-                    headers: {
-                        [name: string]: unknown;
-                    };
-                    content: {
-                        "application/json": components["schemas"]["MediumSheet"];
-                    };
-                };
-                /** @description Bad Request */
-                400: {
-                    headers: {
-                        [name: string]: unknown;
-                    };
-                    content: {
-                        "application/problem+json": components["schemas"]["ProblemDetails"];
-                    };
-                };
-                /** @description Conflict */
-                409: {
-                    headers: {
-                        [name: string]: unknown;
-                    };
-                    content: {
-                        "application/problem+json": components["schemas"]["ProblemDetails"];
-                    };
-                };
-            };
-        };
+        /**
+         * Puts a medium on the shelf: a simulated one, or an image file for download
+         * @description Puts a medium on the shelf: a simulated one, or an image file for download.
+         */
+        post: operations["postMedia"];
         delete?: never;
         options?: never;
         head?: never;
@@ -8189,47 +2827,11 @@ export interface paths {
             path?: never;
             cookie?: never;
         };
-        /** An image file that was written and found right */
-        get: {
-            parameters: {
-                query?: never;
-                header?: never;
-                path: {
-                    id: number;
-                };
-                cookie?: never;
-            };
-            requestBody?: never;
-            responses: {
-                /** @description OK */
-                200: {
-                    headers: {
-                        [name: string]: unknown;
-                    };
-                    content: {
-                        "application/octet-stream": string;
-                    };
-                };
-                /** @description Not Found */
-                404: {
-                    headers: {
-                        [name: string]: unknown;
-                    };
-                    content: {
-                        "application/problem+json": components["schemas"]["ProblemDetails"];
-                    };
-                };
-                /** @description Conflict */
-                409: {
-                    headers: {
-                        [name: string]: unknown;
-                    };
-                    content: {
-                        "application/problem+json": components["schemas"]["ProblemDetails"];
-                    };
-                };
-            };
-        };
+        /**
+         * An image file that was written and found right
+         * @description An image file that was written and found right.
+         */
+        get: operations["getMediaByIdContent"];
         put?: never;
         post?: never;
         delete?: never;
@@ -8247,60 +2849,11 @@ export interface paths {
         };
         get?: never;
         put?: never;
-        /** After records were taken from a back-up: reads a medium and compares it with the image that they name */
-        post: {
-            parameters: {
-                query?: never;
-                header?: never;
-                path: {
-                    id: number;
-                };
-                cookie?: never;
-            };
-            requestBody: {
-                content: {
-                    "application/json": components["schemas"]["CapacityIn"];
-                };
-            };
-            responses: {
-                /** @description Accepted */
-                202: {
-                    headers: {
-                        [name: string]: unknown;
-                    };
-                    content: {
-                        "application/json": components["schemas"]["JobSheet"];
-                    };
-                };
-                /** @description Bad Request */
-                400: {
-                    headers: {
-                        [name: string]: unknown;
-                    };
-                    content: {
-                        "application/problem+json": components["schemas"]["ProblemDetails"];
-                    };
-                };
-                /** @description Not Found */
-                404: {
-                    headers: {
-                        [name: string]: unknown;
-                    };
-                    content: {
-                        "application/problem+json": components["schemas"]["ProblemDetails"];
-                    };
-                };
-                /** @description Conflict */
-                409: {
-                    headers: {
-                        [name: string]: unknown;
-                    };
-                    content: {
-                        "application/problem+json": components["schemas"]["ProblemDetails"];
-                    };
-                };
-            };
-        };
+        /**
+         * After records were taken from a back-up: reads a medium and compares it with the image that they name
+         * @description After records were taken from a back-up: reads a medium and compares it with the image that they name.
+         */
+        post: operations["postMediaByIdLook"];
         delete?: never;
         options?: never;
         head?: never;
@@ -8316,60 +2869,11 @@ export interface paths {
         };
         get?: never;
         put?: never;
-        /** How an image goes onto a medium for some machines, why so, and how long it takes */
-        post: {
-            parameters: {
-                query?: never;
-                header?: never;
-                path: {
-                    id: number;
-                };
-                cookie?: never;
-            };
-            requestBody: {
-                content: {
-                    "application/json": components["schemas"]["PlanIn"];
-                };
-            };
-            responses: {
-                /** @description OK */
-                200: {
-                    headers: {
-                        [name: string]: unknown;
-                    };
-                    content: {
-                        "application/json": components["schemas"]["WritePlan"];
-                    };
-                };
-                /** @description Bad Request */
-                400: {
-                    headers: {
-                        [name: string]: unknown;
-                    };
-                    content: {
-                        "application/problem+json": components["schemas"]["ProblemDetails"];
-                    };
-                };
-                /** @description Not Found */
-                404: {
-                    headers: {
-                        [name: string]: unknown;
-                    };
-                    content: {
-                        "application/problem+json": components["schemas"]["ProblemDetails"];
-                    };
-                };
-                /** @description Conflict */
-                409: {
-                    headers: {
-                        [name: string]: unknown;
-                    };
-                    content: {
-                        "application/problem+json": components["schemas"]["ProblemDetails"];
-                    };
-                };
-            };
-        };
+        /**
+         * How an image goes onto a medium for some machines, why so, and how long it takes
+         * @description How an image goes onto a medium for some machines, why so, and how long it takes.
+         */
+        post: operations["postMediaByIdPlan"];
         delete?: never;
         options?: never;
         head?: never;
@@ -8385,60 +2889,11 @@ export interface paths {
         };
         get?: never;
         put?: never;
-        /** Finds the true size of a medium by stamped blocks; it erases it, so its label must be typed */
-        post: {
-            parameters: {
-                query?: never;
-                header?: never;
-                path: {
-                    id: number;
-                };
-                cookie?: never;
-            };
-            requestBody: {
-                content: {
-                    "application/json": components["schemas"]["CapacityIn"];
-                };
-            };
-            responses: {
-                /** @description Accepted */
-                202: {
-                    headers: {
-                        [name: string]: unknown;
-                    };
-                    content: {
-                        "application/json": components["schemas"]["JobSheet"];
-                    };
-                };
-                /** @description Bad Request */
-                400: {
-                    headers: {
-                        [name: string]: unknown;
-                    };
-                    content: {
-                        "application/problem+json": components["schemas"]["ProblemDetails"];
-                    };
-                };
-                /** @description Not Found */
-                404: {
-                    headers: {
-                        [name: string]: unknown;
-                    };
-                    content: {
-                        "application/problem+json": components["schemas"]["ProblemDetails"];
-                    };
-                };
-                /** @description Conflict */
-                409: {
-                    headers: {
-                        [name: string]: unknown;
-                    };
-                    content: {
-                        "application/problem+json": components["schemas"]["ProblemDetails"];
-                    };
-                };
-            };
-        };
+        /**
+         * Finds the true size of a medium by stamped blocks; it erases it, so its label must be typed
+         * @description Finds the true size of a medium by stamped blocks; it erases it, so its label must be typed.
+         */
+        post: operations["postMediaByIdTestCapacity"];
         delete?: never;
         options?: never;
         head?: never;
@@ -8454,69 +2909,11 @@ export interface paths {
         };
         get?: never;
         put?: never;
-        /** Erases a medium, writes an image onto it and reads it back; its label must be typed */
-        post: {
-            parameters: {
-                query?: never;
-                header?: never;
-                path: {
-                    id: number;
-                };
-                cookie?: never;
-            };
-            requestBody: {
-                content: {
-                    "application/json": components["schemas"]["WriteIn"];
-                };
-            };
-            responses: {
-                /** @description Accepted */
-                202: {
-                    headers: {
-                        [name: string]: unknown;
-                    };
-                    content: {
-                        "application/json": components["schemas"]["JobSheet"];
-                    };
-                };
-                /** @description Bad Request */
-                400: {
-                    headers: {
-                        [name: string]: unknown;
-                    };
-                    content: {
-                        "application/problem+json": components["schemas"]["ProblemDetails"];
-                    };
-                };
-                /** @description Not Found */
-                404: {
-                    headers: {
-                        [name: string]: unknown;
-                    };
-                    content: {
-                        "application/problem+json": components["schemas"]["ProblemDetails"];
-                    };
-                };
-                /** @description Conflict */
-                409: {
-                    headers: {
-                        [name: string]: unknown;
-                    };
-                    content: {
-                        "application/problem+json": components["schemas"]["ProblemDetails"];
-                    };
-                };
-                /** @description Insufficient Storage */
-                507: {
-                    headers: {
-                        [name: string]: unknown;
-                    };
-                    content: {
-                        "application/problem+json": components["schemas"]["ProblemDetails"];
-                    };
-                };
-            };
-        };
+        /**
+         * Erases a medium, writes an image onto it and reads it back; its label must be typed
+         * @description Erases a medium, writes an image onto it and reads it back; its label must be typed.
+         */
+        post: operations["postMediaByIdWrite"];
         delete?: never;
         options?: never;
         head?: never;
@@ -8530,27 +2927,11 @@ export interface paths {
             path?: never;
             cookie?: never;
         };
-        /** Steps that read otherwise on a machine and are offered to the catalogue, newest first */
-        get: {
-            parameters: {
-                query?: never;
-                header?: never;
-                path?: never;
-                cookie?: never;
-            };
-            requestBody?: never;
-            responses: {
-                /** @description OK */
-                200: {
-                    headers: {
-                        [name: string]: unknown;
-                    };
-                    content: {
-                        "application/json": components["schemas"]["OfferedStep"][];
-                    };
-                };
-            };
-        };
+        /**
+         * Steps that read otherwise on a machine and are offered to the catalogue, newest first
+         * @description Steps that read otherwise on a machine and are offered to the catalogue, newest first.
+         */
+        get: operations["getOffers"];
         put?: never;
         post?: never;
         delete?: never;
@@ -8566,71 +2947,17 @@ export interface paths {
             path?: never;
             cookie?: never;
         };
-        /** The orders, the earliest due first, and how far each is */
-        get: {
-            parameters: {
-                query?: never;
-                header?: never;
-                path?: never;
-                cookie?: never;
-            };
-            requestBody?: never;
-            responses: {
-                /** @description OK */
-                200: {
-                    headers: {
-                        [name: string]: unknown;
-                    };
-                    content: {
-                        "application/json": components["schemas"]["OrderStanding"][];
-                    };
-                };
-            };
-        };
+        /**
+         * The orders, the earliest due first, and how far each is
+         * @description The orders, the earliest due first, and how far each is.
+         */
+        get: operations["getOrders"];
         put?: never;
-        /** Takes an order: for whom, how many machines, limits and wishes */
-        post: {
-            parameters: {
-                query?: never;
-                header?: never;
-                path?: never;
-                cookie?: never;
-            };
-            requestBody: {
-                content: {
-                    "application/json": components["schemas"]["OrderIn"];
-                };
-            };
-            responses: {
-                /** @description Created */
-                201: {
-                    headers: {
-                        [name: string]: unknown;
-                    };
-                    content: {
-                        "application/json": components["schemas"]["StoredOrder"];
-                    };
-                };
-                /** @description Bad Request */
-                400: {
-                    headers: {
-                        [name: string]: unknown;
-                    };
-                    content: {
-                        "application/problem+json": components["schemas"]["ProblemDetails"];
-                    };
-                };
-                /** @description Conflict */
-                409: {
-                    headers: {
-                        [name: string]: unknown;
-                    };
-                    content: {
-                        "application/problem+json": components["schemas"]["ProblemDetails"];
-                    };
-                };
-            };
-        };
+        /**
+         * Takes an order: for whom, how many machines, limits and wishes
+         * @description Takes an order: for whom, how many machines, limits and wishes.
+         */
+        post: operations["postOrders"];
         delete?: never;
         options?: never;
         head?: never;
@@ -8645,60 +2972,11 @@ export interface paths {
             cookie?: never;
         };
         get?: never;
-        /** Changes an order */
-        put: {
-            parameters: {
-                query?: never;
-                header?: never;
-                path: {
-                    id: string;
-                };
-                cookie?: never;
-            };
-            requestBody: {
-                content: {
-                    "application/json": components["schemas"]["OrderChange"];
-                };
-            };
-            responses: {
-                /** @description OK */
-                200: {
-                    headers: {
-                        [name: string]: unknown;
-                    };
-                    content: {
-                        "application/json": components["schemas"]["StoredOrder"];
-                    };
-                };
-                /** @description Bad Request */
-                400: {
-                    headers: {
-                        [name: string]: unknown;
-                    };
-                    content: {
-                        "application/problem+json": components["schemas"]["ProblemDetails"];
-                    };
-                };
-                /** @description Not Found */
-                404: {
-                    headers: {
-                        [name: string]: unknown;
-                    };
-                    content: {
-                        "application/problem+json": components["schemas"]["ProblemDetails"];
-                    };
-                };
-                /** @description Conflict */
-                409: {
-                    headers: {
-                        [name: string]: unknown;
-                    };
-                    content: {
-                        "application/problem+json": components["schemas"]["ProblemDetails"];
-                    };
-                };
-            };
-        };
+        /**
+         * Changes an order
+         * @description Changes an order.
+         */
+        put: operations["putOrdersById"];
         post?: never;
         delete?: never;
         options?: never;
@@ -8713,38 +2991,11 @@ export interface paths {
             path?: never;
             cookie?: never;
         };
-        /** The machines that nobody has that an order could get, best route first */
-        get: {
-            parameters: {
-                query?: never;
-                header?: never;
-                path: {
-                    id: string;
-                };
-                cookie?: never;
-            };
-            requestBody?: never;
-            responses: {
-                /** @description OK */
-                200: {
-                    headers: {
-                        [name: string]: unknown;
-                    };
-                    content: {
-                        "application/json": components["schemas"]["FitsOrder"][];
-                    };
-                };
-                /** @description Not Found */
-                404: {
-                    headers: {
-                        [name: string]: unknown;
-                    };
-                    content: {
-                        "application/problem+json": components["schemas"]["ProblemDetails"];
-                    };
-                };
-            };
-        };
+        /**
+         * The machines that nobody has that an order could get, best route first
+         * @description The machines that nobody has that an order could get, best route first.
+         */
+        get: operations["getOrdersByIdFitting"];
         put?: never;
         post?: never;
         delete?: never;
@@ -8760,62 +3011,17 @@ export interface paths {
             path?: never;
             cookie?: never;
         };
-        /** The shelf of salvaged parts */
-        get: {
-            parameters: {
-                query?: never;
-                header?: never;
-                path?: never;
-                cookie?: never;
-            };
-            requestBody?: never;
-            responses: {
-                /** @description OK */
-                200: {
-                    headers: {
-                        [name: string]: unknown;
-                    };
-                    content: {
-                        "application/json": components["schemas"]["StoredPart"][];
-                    };
-                };
-            };
-        };
+        /**
+         * The shelf of salvaged parts
+         * @description The shelf of salvaged parts.
+         */
+        get: operations["getParts"];
         put?: never;
-        /** Puts a part on the shelf */
-        post: {
-            parameters: {
-                query?: never;
-                header?: never;
-                path?: never;
-                cookie?: never;
-            };
-            requestBody: {
-                content: {
-                    "application/json": components["schemas"]["PartIn"];
-                };
-            };
-            responses: {
-                /** @description Created */
-                201: {
-                    headers: {
-                        [name: string]: unknown;
-                    };
-                    content: {
-                        "application/json": components["schemas"]["StoredPart"];
-                    };
-                };
-                /** @description Bad Request */
-                400: {
-                    headers: {
-                        [name: string]: unknown;
-                    };
-                    content: {
-                        "application/problem+json": components["schemas"]["ProblemDetails"];
-                    };
-                };
-            };
-        };
+        /**
+         * Puts a part on the shelf
+         * @description Puts a part on the shelf.
+         */
+        post: operations["postParts"];
         delete?: never;
         options?: never;
         head?: never;
@@ -8830,60 +3036,11 @@ export interface paths {
             cookie?: never;
         };
         get?: never;
-        /** Changes a part: tested, reserved for a machine, fitted in one */
-        put: {
-            parameters: {
-                query?: never;
-                header?: never;
-                path: {
-                    id: number;
-                };
-                cookie?: never;
-            };
-            requestBody: {
-                content: {
-                    "application/json": components["schemas"]["PartChange"];
-                };
-            };
-            responses: {
-                /** @description OK */
-                200: {
-                    headers: {
-                        [name: string]: unknown;
-                    };
-                    content: {
-                        "application/json": components["schemas"]["StoredPart"];
-                    };
-                };
-                /** @description Bad Request */
-                400: {
-                    headers: {
-                        [name: string]: unknown;
-                    };
-                    content: {
-                        "application/problem+json": components["schemas"]["ProblemDetails"];
-                    };
-                };
-                /** @description Not Found */
-                404: {
-                    headers: {
-                        [name: string]: unknown;
-                    };
-                    content: {
-                        "application/problem+json": components["schemas"]["ProblemDetails"];
-                    };
-                };
-                /** @description Conflict */
-                409: {
-                    headers: {
-                        [name: string]: unknown;
-                    };
-                    content: {
-                        "application/problem+json": components["schemas"]["ProblemDetails"];
-                    };
-                };
-            };
-        };
+        /**
+         * Changes a part: tested, reserved for a machine, fitted in one
+         * @description Changes a part: tested, reserved for a machine, fitted in one.
+         */
+        put: operations["putPartsById"];
         post?: never;
         delete?: never;
         options?: never;
@@ -8898,71 +3055,17 @@ export interface paths {
             path?: never;
             cookie?: never;
         };
-        /** The plan in force, what everybody does now by it, and what the shop has to plan with */
-        get: {
-            parameters: {
-                query?: never;
-                header?: never;
-                path?: never;
-                cookie?: never;
-            };
-            requestBody?: never;
-            responses: {
-                /** @description OK */
-                200: {
-                    headers: {
-                        [name: string]: unknown;
-                    };
-                    content: {
-                        "application/json": components["schemas"]["PlansView"];
-                    };
-                };
-            };
-        };
+        /**
+         * The plan in force, what everybody does now by it, and what the shop has to plan with
+         * @description The plan in force, what everybody does now by it, and what the shop has to plan with.
+         */
+        get: operations["getPlans"];
         put?: never;
-        /** Plans which machine goes to which order, and who does what when */
-        post: {
-            parameters: {
-                query?: never;
-                header?: never;
-                path?: never;
-                cookie?: never;
-            };
-            requestBody: {
-                content: {
-                    "application/json": components["schemas"]["BenchPlanIn"];
-                };
-            };
-            responses: {
-                /** @description Accepted */
-                202: {
-                    headers: {
-                        [name: string]: unknown;
-                    };
-                    content: {
-                        "application/json": components["schemas"]["JobSheet"];
-                    };
-                };
-                /** @description Bad Request */
-                400: {
-                    headers: {
-                        [name: string]: unknown;
-                    };
-                    content: {
-                        "application/problem+json": components["schemas"]["ProblemDetails"];
-                    };
-                };
-                /** @description Conflict */
-                409: {
-                    headers: {
-                        [name: string]: unknown;
-                    };
-                    content: {
-                        "application/problem+json": components["schemas"]["ProblemDetails"];
-                    };
-                };
-            };
-        };
+        /**
+         * Plans which machine goes to which order, and who does what when
+         * @description Plans which machine goes to which order, and who does what when.
+         */
+        post: operations["postPlans"];
         delete?: never;
         options?: never;
         head?: never;
@@ -8976,27 +3079,11 @@ export interface paths {
             path?: never;
             cookie?: never;
         };
-        /** What can be practised */
-        get: {
-            parameters: {
-                query?: never;
-                header?: never;
-                path?: never;
-                cookie?: never;
-            };
-            requestBody?: never;
-            responses: {
-                /** @description OK */
-                200: {
-                    headers: {
-                        [name: string]: unknown;
-                    };
-                    content: {
-                        "application/json": components["schemas"]["PracticeGlance"][];
-                    };
-                };
-            };
-        };
+        /**
+         * What can be practised
+         * @description What can be practised.
+         */
+        get: operations["getPractice"];
         put?: never;
         post?: never;
         delete?: never;
@@ -9014,60 +3101,11 @@ export interface paths {
         };
         get?: never;
         put?: never;
-        /** A practice as it stands after these moves; nothing of it is kept */
-        post: {
-            parameters: {
-                query?: never;
-                header?: never;
-                path: {
-                    id: string;
-                };
-                cookie?: never;
-            };
-            requestBody: {
-                content: {
-                    "application/json": components["schemas"]["PracticeIn"];
-                };
-            };
-            responses: {
-                /** @description OK */
-                200: {
-                    headers: {
-                        [name: string]: unknown;
-                    };
-                    content: {
-                        "application/json": components["schemas"]["PracticeSheet"];
-                    };
-                };
-                /** @description Bad Request */
-                400: {
-                    headers: {
-                        [name: string]: unknown;
-                    };
-                    content: {
-                        "application/problem+json": components["schemas"]["ProblemDetails"];
-                    };
-                };
-                /** @description Not Found */
-                404: {
-                    headers: {
-                        [name: string]: unknown;
-                    };
-                    content: {
-                        "application/problem+json": components["schemas"]["ProblemDetails"];
-                    };
-                };
-                /** @description Conflict */
-                409: {
-                    headers: {
-                        [name: string]: unknown;
-                    };
-                    content: {
-                        "application/problem+json": components["schemas"]["ProblemDetails"];
-                    };
-                };
-            };
-        };
+        /**
+         * A practice as it stands after these moves; nothing of it is kept
+         * @description A practice as it stands after these moves; nothing of it is kept.
+         */
+        post: operations["postPracticeById"];
         delete?: never;
         options?: never;
         head?: never;
@@ -9083,47 +3121,11 @@ export interface paths {
         };
         get?: never;
         put?: never;
-        /** Makes a one-time code, and the command that reads a machine with it */
-        post: {
-            parameters: {
-                query?: {
-                    tag?: string;
-                };
-                header?: never;
-                path?: never;
-                cookie?: never;
-            };
-            requestBody?: never;
-            responses: {
-                /** @description OK */
-                200: {
-                    headers: {
-                        [name: string]: unknown;
-                    };
-                    content: {
-                        "application/json": components["schemas"]["CodeGiven"];
-                    };
-                };
-                /** @description Bad Request */
-                400: {
-                    headers: {
-                        [name: string]: unknown;
-                    };
-                    content: {
-                        "application/problem+json": components["schemas"]["ProblemDetails"];
-                    };
-                };
-                /** @description Conflict */
-                409: {
-                    headers: {
-                        [name: string]: unknown;
-                    };
-                    content: {
-                        "application/problem+json": components["schemas"]["ProblemDetails"];
-                    };
-                };
-            };
-        };
+        /**
+         * Makes a one-time code, and the command that reads a machine with it
+         * @description Makes a one-time code, and the command that reads a machine with it.
+         */
+        post: operations["postProbeCodes"];
         delete?: never;
         options?: never;
         head?: never;
@@ -9137,62 +3139,17 @@ export interface paths {
             path?: never;
             cookie?: never;
         };
-        /** The probe sticks that may ask for codes */
-        get: {
-            parameters: {
-                query?: never;
-                header?: never;
-                path?: never;
-                cookie?: never;
-            };
-            requestBody?: never;
-            responses: {
-                /** @description OK */
-                200: {
-                    headers: {
-                        [name: string]: unknown;
-                    };
-                    content: {
-                        "application/json": components["schemas"]["Stick"][];
-                    };
-                };
-            };
-        };
+        /**
+         * The probe sticks that may ask for codes
+         * @description The probe sticks that may ask for codes.
+         */
+        get: operations["getProbeSticks"];
         put?: never;
-        /** Makes the file that lets a probe stick post its bundles */
-        post: {
-            parameters: {
-                query?: never;
-                header?: never;
-                path?: never;
-                cookie?: never;
-            };
-            requestBody: {
-                content: {
-                    "application/json": components["schemas"]["StickWish"];
-                };
-            };
-            responses: {
-                /** @description OK */
-                200: {
-                    headers: {
-                        [name: string]: unknown;
-                    };
-                    content: {
-                        "application/json": components["schemas"]["StickFile"];
-                    };
-                };
-                /** @description Bad Request */
-                400: {
-                    headers: {
-                        [name: string]: unknown;
-                    };
-                    content: {
-                        "application/problem+json": components["schemas"]["ProblemDetails"];
-                    };
-                };
-            };
-        };
+        /**
+         * Makes the file that lets a probe stick post its bundles
+         * @description Makes the file that lets a probe stick post its bundles.
+         */
+        post: operations["postProbeSticks"];
         delete?: never;
         options?: never;
         head?: never;
@@ -9209,36 +3166,11 @@ export interface paths {
         get?: never;
         put?: never;
         post?: never;
-        /** Bars a probe stick that was lost */
-        delete: {
-            parameters: {
-                query?: never;
-                header?: never;
-                path: {
-                    id: number;
-                };
-                cookie?: never;
-            };
-            requestBody?: never;
-            responses: {
-                /** @description No Content */
-                204: {
-                    headers: {
-                        [name: string]: unknown;
-                    };
-                    content?: never;
-                };
-                /** @description Not Found */
-                404: {
-                    headers: {
-                        [name: string]: unknown;
-                    };
-                    content: {
-                        "application/problem+json": components["schemas"]["ProblemDetails"];
-                    };
-                };
-            };
-        };
+        /**
+         * Bars a probe stick that was lost
+         * @description Bars a probe stick that was lost.
+         */
+        delete: operations["deleteProbeSticksById"];
         options?: never;
         head?: never;
         patch?: never;
@@ -9253,41 +3185,11 @@ export interface paths {
         };
         get?: never;
         put?: never;
-        /** A one-time code for a probe stick, by the key in its fresh-boot.conf */
-        post: {
-            parameters: {
-                query?: never;
-                header?: never;
-                path?: never;
-                cookie?: never;
-            };
-            /** @description The key in the stick's fresh-boot.conf. */
-            requestBody: {
-                content: {
-                    "text/plain": string;
-                };
-            };
-            responses: {
-                /** @description OK */
-                200: {
-                    headers: {
-                        [name: string]: unknown;
-                    };
-                    content: {
-                        "text/plain": string;
-                    };
-                };
-                /** @description Not Found */
-                404: {
-                    headers: {
-                        [name: string]: unknown;
-                    };
-                    content: {
-                        "application/problem+json": components["schemas"]["ProblemDetails"];
-                    };
-                };
-            };
-        };
+        /**
+         * A one-time code for a probe stick, by the key in its fresh-boot.conf
+         * @description A one-time code for a probe stick, by the key in its fresh-boot.conf.
+         */
+        post: operations["postProbeSticksCode"];
         delete?: never;
         options?: never;
         head?: never;
@@ -9303,70 +3205,11 @@ export interface paths {
         };
         get?: never;
         put?: never;
-        /** Takes a bundle by a one-time code; one that is refused leaves the code open */
-        post: {
-            parameters: {
-                query?: never;
-                header?: never;
-                path: {
-                    code: string;
-                };
-                cookie?: never;
-            };
-            /** @description A bundle as the probe writes it, or the same in base64. */
-            requestBody: {
-                content: {
-                    "application/gzip": string;
-                };
-            };
-            responses: {
-                /** @description OK */
-                200: {
-                    headers: {
-                        [name: string]: unknown;
-                    };
-                    content: {
-                        "application/json": components["schemas"]["BundleTaken"];
-                    };
-                };
-                /** @description Not Found */
-                404: {
-                    headers: {
-                        [name: string]: unknown;
-                    };
-                    content: {
-                        "application/problem+json": components["schemas"]["ProblemDetails"];
-                    };
-                };
-                /** @description Gone */
-                410: {
-                    headers: {
-                        [name: string]: unknown;
-                    };
-                    content: {
-                        "application/problem+json": components["schemas"]["ProblemDetails"];
-                    };
-                };
-                /** @description Payload Too Large */
-                413: {
-                    headers: {
-                        [name: string]: unknown;
-                    };
-                    content: {
-                        "application/problem+json": components["schemas"]["ProblemDetails"];
-                    };
-                };
-                /** @description Unprocessable Entity */
-                422: {
-                    headers: {
-                        [name: string]: unknown;
-                    };
-                    content: {
-                        "application/problem+json": components["schemas"]["ProblemDetails"];
-                    };
-                };
-            };
-        };
+        /**
+         * Takes a bundle by a one-time code; one that is refused leaves the code open
+         * @description Takes a bundle by a one-time code; one that is refused leaves the code open.
+         */
+        post: operations["postProbeByCode"];
         delete?: never;
         options?: never;
         head?: never;
@@ -9380,29 +3223,11 @@ export interface paths {
             path?: never;
             cookie?: never;
         };
-        /** The recipes: those that ship, and the shop's own */
-        get: {
-            parameters: {
-                query?: {
-                    system?: string;
-                };
-                header?: never;
-                path?: never;
-                cookie?: never;
-            };
-            requestBody?: never;
-            responses: {
-                /** @description OK */
-                200: {
-                    headers: {
-                        [name: string]: unknown;
-                    };
-                    content: {
-                        "application/json": components["schemas"]["RecipeSheet"][];
-                    };
-                };
-            };
-        };
+        /**
+         * The recipes: those that ship, and the shop's own
+         * @description The recipes: those that ship, and the shop's own.
+         */
+        get: operations["getRecipes"];
         put?: never;
         post?: never;
         delete?: never;
@@ -9418,83 +3243,16 @@ export interface paths {
             path?: never;
             cookie?: never;
         };
-        /** One recipe */
-        get: {
-            parameters: {
-                query?: never;
-                header?: never;
-                path: {
-                    id: string;
-                };
-                cookie?: never;
-            };
-            requestBody?: never;
-            responses: {
-                /** @description OK */
-                200: {
-                    headers: {
-                        [name: string]: unknown;
-                    };
-                    content: {
-                        "application/json": components["schemas"]["RecipeSheet"];
-                    };
-                };
-                /** @description Not Found */
-                404: {
-                    headers: {
-                        [name: string]: unknown;
-                    };
-                    content: {
-                        "application/problem+json": components["schemas"]["ProblemDetails"];
-                    };
-                };
-            };
-        };
-        /** Writes a recipe, or a further version of one */
-        put: {
-            parameters: {
-                query?: never;
-                header?: never;
-                path: {
-                    id: string;
-                };
-                cookie?: never;
-            };
-            requestBody: {
-                content: {
-                    "application/json": components["schemas"]["RecipeIn"];
-                };
-            };
-            responses: {
-                /** @description OK */
-                200: {
-                    headers: {
-                        [name: string]: unknown;
-                    };
-                    content: {
-                        "application/json": components["schemas"]["RecipeSheet"];
-                    };
-                };
-                /** @description Bad Request */
-                400: {
-                    headers: {
-                        [name: string]: unknown;
-                    };
-                    content: {
-                        "application/problem+json": components["schemas"]["ProblemDetails"];
-                    };
-                };
-                /** @description Conflict */
-                409: {
-                    headers: {
-                        [name: string]: unknown;
-                    };
-                    content: {
-                        "application/problem+json": components["schemas"]["ProblemDetails"];
-                    };
-                };
-            };
-        };
+        /**
+         * One recipe
+         * @description One recipe.
+         */
+        get: operations["getRecipesById"];
+        /**
+         * Writes a recipe, or a further version of one
+         * @description Writes a recipe, or a further version of one.
+         */
+        put: operations["putRecipesById"];
         post?: never;
         delete?: never;
         options?: never;
@@ -9509,47 +3267,11 @@ export interface paths {
             path?: never;
             cookie?: never;
         };
-        /** A recipe for a running system as a script to read, with its undo, relaxations and steps */
-        get: {
-            parameters: {
-                query?: never;
-                header?: never;
-                path: {
-                    id: string;
-                };
-                cookie?: never;
-            };
-            requestBody?: never;
-            responses: {
-                /** @description OK */
-                200: {
-                    headers: {
-                        [name: string]: unknown;
-                    };
-                    content: {
-                        "application/json": components["schemas"]["PatchScript"];
-                    };
-                };
-                /** @description Not Found */
-                404: {
-                    headers: {
-                        [name: string]: unknown;
-                    };
-                    content: {
-                        "application/problem+json": components["schemas"]["ProblemDetails"];
-                    };
-                };
-                /** @description Conflict */
-                409: {
-                    headers: {
-                        [name: string]: unknown;
-                    };
-                    content: {
-                        "application/problem+json": components["schemas"]["ProblemDetails"];
-                    };
-                };
-            };
-        };
+        /**
+         * A recipe for a running system as a script to read, with its undo, relaxations and steps
+         * @description A recipe for a running system as a script to read, with its undo, relaxations and steps.
+         */
+        get: operations["getRecipesByIdScript"];
         put?: never;
         post?: never;
         delete?: never;
@@ -9565,88 +3287,17 @@ export interface paths {
             path?: never;
             cookie?: never;
         };
-        /** Images of firmware chips, the latest first */
-        get: {
-            parameters: {
-                query?: never;
-                header?: never;
-                path?: never;
-                cookie?: never;
-            };
-            requestBody?: never;
-            responses: {
-                /** @description OK */
-                200: {
-                    headers: {
-                        [name: string]: unknown;
-                    };
-                    content: {
-                        "application/json": components["schemas"]["RomItem"][];
-                    };
-                };
-            };
-        };
+        /**
+         * Images of firmware chips, the latest first
+         * @description Images of firmware chips, the latest first.
+         */
+        get: operations["getRoms"];
         put?: never;
-        /** Takes the image of a firmware chip in: volumes, flash map, reset vector, texts, entropy, findings */
-        post: {
-            parameters: {
-                query?: never;
-                header?: never;
-                path?: never;
-                cookie?: never;
-            };
-            requestBody: {
-                content: {
-                    "multipart/form-data": {
-                        name?: string;
-                    } & {
-                        by?: string;
-                    } & {
-                        board?: string;
-                    } & {
-                        file?: components["schemas"]["IFormFile"];
-                    };
-                };
-            };
-            responses: {
-                /** @description Created */
-                201: {
-                    headers: {
-                        [name: string]: unknown;
-                    };
-                    content: {
-                        "application/json": components["schemas"]["RomSheet"];
-                    };
-                };
-                /** @description Bad Request */
-                400: {
-                    headers: {
-                        [name: string]: unknown;
-                    };
-                    content: {
-                        "application/problem+json": components["schemas"]["ProblemDetails"];
-                    };
-                };
-                /** @description Payload Too Large */
-                413: {
-                    headers: {
-                        [name: string]: unknown;
-                    };
-                    content: {
-                        "application/problem+json": components["schemas"]["ProblemDetails"];
-                    };
-                };
-                /** @description Unprocessable Entity */
-                422: {
-                    headers: {
-                        [name: string]: unknown;
-                    };
-                    content: {
-                        "application/problem+json": components["schemas"]["ProblemDetails"];
-                    };
-                };
-            };
-        };
+        /**
+         * Takes the image of a firmware chip in: volumes, flash map, reset vector, texts, entropy, findings
+         * @description Takes the image of a firmware chip in: volumes, flash map, reset vector, texts, entropy, findings.
+         */
+        post: operations["postRoms"];
         delete?: never;
         options?: never;
         head?: never;
@@ -9660,38 +3311,11 @@ export interface paths {
             path?: never;
             cookie?: never;
         };
-        /** What stands in an image */
-        get: {
-            parameters: {
-                query?: never;
-                header?: never;
-                path: {
-                    id: number;
-                };
-                cookie?: never;
-            };
-            requestBody?: never;
-            responses: {
-                /** @description OK */
-                200: {
-                    headers: {
-                        [name: string]: unknown;
-                    };
-                    content: {
-                        "application/json": components["schemas"]["RomSheet"];
-                    };
-                };
-                /** @description Not Found */
-                404: {
-                    headers: {
-                        [name: string]: unknown;
-                    };
-                    content: {
-                        "application/problem+json": components["schemas"]["ProblemDetails"];
-                    };
-                };
-            };
-        };
+        /**
+         * What stands in an image
+         * @description What stands in an image.
+         */
+        get: operations["getRomsById"];
         put?: never;
         post?: never;
         delete?: never;
@@ -9709,39 +3333,11 @@ export interface paths {
         };
         get?: never;
         put?: never;
-        /** Where two images differ, in stretches of 4 KiB, by region */
-        post: {
-            parameters: {
-                query?: never;
-                header?: never;
-                path: {
-                    id: number;
-                    other: number;
-                };
-                cookie?: never;
-            };
-            requestBody?: never;
-            responses: {
-                /** @description OK */
-                200: {
-                    headers: {
-                        [name: string]: unknown;
-                    };
-                    content: {
-                        "application/json": components["schemas"]["RomComparison"];
-                    };
-                };
-                /** @description Not Found */
-                404: {
-                    headers: {
-                        [name: string]: unknown;
-                    };
-                    content: {
-                        "application/problem+json": components["schemas"]["ProblemDetails"];
-                    };
-                };
-            };
-        };
+        /**
+         * Where two images differ, in stretches of 4 KiB, by region
+         * @description Where two images differ, in stretches of 4 KiB, by region.
+         */
+        post: operations["postRomsByIdCompareByOther"];
         delete?: never;
         options?: never;
         head?: never;
@@ -9755,38 +3351,11 @@ export interface paths {
             path?: never;
             cookie?: never;
         };
-        /** The bytes of an image */
-        get: {
-            parameters: {
-                query?: never;
-                header?: never;
-                path: {
-                    id: number;
-                };
-                cookie?: never;
-            };
-            requestBody?: never;
-            responses: {
-                /** @description OK */
-                200: {
-                    headers: {
-                        [name: string]: unknown;
-                    };
-                    content: {
-                        "application/octet-stream": string;
-                    };
-                };
-                /** @description Not Found */
-                404: {
-                    headers: {
-                        [name: string]: unknown;
-                    };
-                    content: {
-                        "application/problem+json": components["schemas"]["ProblemDetails"];
-                    };
-                };
-            };
-        };
+        /**
+         * The bytes of an image
+         * @description The bytes of an image.
+         */
+        get: operations["getRomsByIdContent"];
         put?: never;
         post?: never;
         delete?: never;
@@ -9802,38 +3371,11 @@ export interface paths {
             path?: never;
             cookie?: never;
         };
-        /** A run: its sheet, what has happened, where it stands */
-        get: {
-            parameters: {
-                query?: never;
-                header?: never;
-                path: {
-                    id: string;
-                };
-                cookie?: never;
-            };
-            requestBody?: never;
-            responses: {
-                /** @description OK */
-                200: {
-                    headers: {
-                        [name: string]: unknown;
-                    };
-                    content: {
-                        "application/json": components["schemas"]["RunSheetView"];
-                    };
-                };
-                /** @description Not Found */
-                404: {
-                    headers: {
-                        [name: string]: unknown;
-                    };
-                    content: {
-                        "application/problem+json": components["schemas"]["ProblemDetails"];
-                    };
-                };
-            };
-        };
+        /**
+         * A run: its sheet, what has happened, where it stands
+         * @description A run: its sheet, what has happened, where it stands.
+         */
+        get: operations["getRunsById"];
         put?: never;
         post?: never;
         delete?: never;
@@ -9851,47 +3393,11 @@ export interface paths {
         };
         get?: never;
         put?: never;
-        /** Puts the command of the step whose turn it is under a short code */
-        post: {
-            parameters: {
-                query?: never;
-                header?: never;
-                path: {
-                    id: string;
-                };
-                cookie?: never;
-            };
-            requestBody?: never;
-            responses: {
-                /** @description OK */
-                200: {
-                    headers: {
-                        [name: string]: unknown;
-                    };
-                    content: {
-                        "application/json": components["schemas"]["CourierCode"];
-                    };
-                };
-                /** @description Not Found */
-                404: {
-                    headers: {
-                        [name: string]: unknown;
-                    };
-                    content: {
-                        "application/problem+json": components["schemas"]["ProblemDetails"];
-                    };
-                };
-                /** @description Conflict */
-                409: {
-                    headers: {
-                        [name: string]: unknown;
-                    };
-                    content: {
-                        "application/problem+json": components["schemas"]["ProblemDetails"];
-                    };
-                };
-            };
-        };
+        /**
+         * Puts the command of the step whose turn it is under a short code
+         * @description Puts the command of the step whose turn it is under a short code.
+         */
+        post: operations["postRunsByIdCourier"];
         delete?: never;
         options?: never;
         head?: never;
@@ -9907,60 +3413,11 @@ export interface paths {
         };
         get?: never;
         put?: never;
-        /** Says what has happened at the step whose turn it is */
-        post: {
-            parameters: {
-                query?: never;
-                header?: never;
-                path: {
-                    id: string;
-                };
-                cookie?: never;
-            };
-            requestBody: {
-                content: {
-                    "application/json": components["schemas"]["RunEventIn"];
-                };
-            };
-            responses: {
-                /** @description OK */
-                200: {
-                    headers: {
-                        [name: string]: unknown;
-                    };
-                    content: {
-                        "application/json": components["schemas"]["RunSheetView"];
-                    };
-                };
-                /** @description Bad Request */
-                400: {
-                    headers: {
-                        [name: string]: unknown;
-                    };
-                    content: {
-                        "application/problem+json": components["schemas"]["ProblemDetails"];
-                    };
-                };
-                /** @description Not Found */
-                404: {
-                    headers: {
-                        [name: string]: unknown;
-                    };
-                    content: {
-                        "application/problem+json": components["schemas"]["ProblemDetails"];
-                    };
-                };
-                /** @description Conflict */
-                409: {
-                    headers: {
-                        [name: string]: unknown;
-                    };
-                    content: {
-                        "application/problem+json": components["schemas"]["ProblemDetails"];
-                    };
-                };
-            };
-        };
+        /**
+         * Says what has happened at the step whose turn it is
+         * @description Says what has happened at the step whose turn it is.
+         */
+        post: operations["postRunsByIdEvents"];
         delete?: never;
         options?: never;
         head?: never;
@@ -9974,38 +3431,11 @@ export interface paths {
             path?: never;
             cookie?: never;
         };
-        /** The sheet of a run as it reads on this machine, for print */
-        get: {
-            parameters: {
-                query?: never;
-                header?: never;
-                path: {
-                    id: string;
-                };
-                cookie?: never;
-            };
-            requestBody?: never;
-            responses: {
-                /** @description OK */
-                200: {
-                    headers: {
-                        [name: string]: unknown;
-                    };
-                    content: {
-                        "text/html": string;
-                    };
-                };
-                /** @description Not Found */
-                404: {
-                    headers: {
-                        [name: string]: unknown;
-                    };
-                    content: {
-                        "application/problem+json": components["schemas"]["ProblemDetails"];
-                    };
-                };
-            };
-        };
+        /**
+         * The sheet of a run as it reads on this machine, for print
+         * @description The sheet of a run as it reads on this machine, for print.
+         */
+        get: operations["getRunsByIdSheet"];
         put?: never;
         post?: never;
         delete?: never;
@@ -10021,27 +3451,11 @@ export interface paths {
             path?: never;
             cookie?: never;
         };
-        /** The systems of the catalogue and what they ask for */
-        get: {
-            parameters: {
-                query?: never;
-                header?: never;
-                path?: never;
-                cookie?: never;
-            };
-            requestBody?: never;
-            responses: {
-                /** @description OK */
-                200: {
-                    headers: {
-                        [name: string]: unknown;
-                    };
-                    content: {
-                        "application/json": components["schemas"]["SystemEntry"][];
-                    };
-                };
-            };
-        };
+        /**
+         * The systems of the catalogue and what they ask for
+         * @description The systems of the catalogue and what they ask for.
+         */
+        get: operations["getSystems"];
         put?: never;
         post?: never;
         delete?: never;
@@ -10057,40 +3471,11 @@ export interface paths {
             path?: never;
             cookie?: never;
         };
-        /** The components of a system, and which of them an order does not need */
-        get: {
-            parameters: {
-                query?: {
-                    order?: string;
-                };
-                header?: never;
-                path: {
-                    system: string;
-                };
-                cookie?: never;
-            };
-            requestBody?: never;
-            responses: {
-                /** @description OK */
-                200: {
-                    headers: {
-                        [name: string]: unknown;
-                    };
-                    content: {
-                        "application/json": components["schemas"]["ComponentsSheet"];
-                    };
-                };
-                /** @description Not Found */
-                404: {
-                    headers: {
-                        [name: string]: unknown;
-                    };
-                    content: {
-                        "application/problem+json": components["schemas"]["ProblemDetails"];
-                    };
-                };
-            };
-        };
+        /**
+         * The components of a system, and which of them an order does not need
+         * @description The components of a system, and which of them an order does not need.
+         */
+        get: operations["getSystemsBySystemComponents"];
         put?: never;
         post?: never;
         delete?: never;
@@ -10108,60 +3493,11 @@ export interface paths {
         };
         get?: never;
         put?: never;
-        /** What is left out with some components, what breaks, and the script and recipe that do it */
-        post: {
-            parameters: {
-                query?: never;
-                header?: never;
-                path: {
-                    system: string;
-                };
-                cookie?: never;
-            };
-            requestBody: {
-                content: {
-                    "application/json": components["schemas"]["TrimIn"];
-                };
-            };
-            responses: {
-                /** @description OK */
-                200: {
-                    headers: {
-                        [name: string]: unknown;
-                    };
-                    content: {
-                        "application/json": components["schemas"]["TrimSheet"];
-                    };
-                };
-                /** @description Bad Request */
-                400: {
-                    headers: {
-                        [name: string]: unknown;
-                    };
-                    content: {
-                        "application/problem+json": components["schemas"]["ProblemDetails"];
-                    };
-                };
-                /** @description Not Found */
-                404: {
-                    headers: {
-                        [name: string]: unknown;
-                    };
-                    content: {
-                        "application/problem+json": components["schemas"]["ProblemDetails"];
-                    };
-                };
-                /** @description Conflict */
-                409: {
-                    headers: {
-                        [name: string]: unknown;
-                    };
-                    content: {
-                        "application/problem+json": components["schemas"]["ProblemDetails"];
-                    };
-                };
-            };
-        };
+        /**
+         * What is left out with some components, what breaks, and the script and recipe that do it
+         * @description What is left out with some components, what breaks, and the script and recipe that do it.
+         */
+        post: operations["postSystemsBySystemTrim"];
         delete?: never;
         options?: never;
         head?: never;
@@ -10175,27 +3511,11 @@ export interface paths {
             path?: never;
             cookie?: never;
         };
-        /** What donors could bring: from the open orders, models, processors and parts, and up to what price */
-        get: {
-            parameters: {
-                query?: never;
-                header?: never;
-                path?: never;
-                cookie?: never;
-            };
-            requestBody?: never;
-            responses: {
-                /** @description OK */
-                200: {
-                    headers: {
-                        [name: string]: unknown;
-                    };
-                    content: {
-                        "application/json": components["schemas"]["WantedForOrder"][];
-                    };
-                };
-            };
-        };
+        /**
+         * What donors could bring: from the open orders, models, processors and parts, and up to what price
+         * @description What donors could bring: from the open orders, models, processors and parts, and up to what price.
+         */
+        get: operations["getWanted"];
         put?: never;
         post?: never;
         delete?: never;
@@ -10211,38 +3531,11 @@ export interface paths {
             path?: never;
             cookie?: never;
         };
-        /** A machine at the door, by what is written on it: whether an order wants it, and up to what price */
-        get: {
-            parameters: {
-                query: {
-                    model: string;
-                };
-                header?: never;
-                path?: never;
-                cookie?: never;
-            };
-            requestBody?: never;
-            responses: {
-                /** @description OK */
-                200: {
-                    headers: {
-                        [name: string]: unknown;
-                    };
-                    content: {
-                        "application/json": components["schemas"]["AtTheDoor"][];
-                    };
-                };
-                /** @description Bad Request */
-                400: {
-                    headers: {
-                        [name: string]: unknown;
-                    };
-                    content: {
-                        "application/problem+json": components["schemas"]["ProblemDetails"];
-                    };
-                };
-            };
-        };
+        /**
+         * A machine at the door, by what is written on it: whether an order wants it, and up to what price
+         * @description A machine at the door, by what is written on it: whether an order wants it, and up to what price.
+         */
+        get: operations["getWantedCheck"];
         put?: never;
         post?: never;
         delete?: never;
@@ -10258,85 +3551,17 @@ export interface paths {
             path?: never;
             cookie?: never;
         };
-        /** The exact command of a step, by its short code */
-        get: {
-            parameters: {
-                query?: never;
-                header?: never;
-                path: {
-                    code: string;
-                };
-                cookie?: never;
-            };
-            requestBody?: never;
-            responses: {
-                /** @description OK */
-                200: {
-                    headers: {
-                        [name: string]: unknown;
-                    };
-                    content: {
-                        "text/plain": string;
-                    };
-                };
-                /** @description Not Found */
-                404: {
-                    headers: {
-                        [name: string]: unknown;
-                    };
-                    content: {
-                        "application/problem+json": components["schemas"]["ProblemDetails"];
-                    };
-                };
-            };
-        };
+        /**
+         * The exact command of a step, by its short code
+         * @description The exact command of a step, by its short code.
+         */
+        get: operations["getBenchCByCode"];
         put?: never;
-        /** Brings back what the command of a step printed */
-        post: {
-            parameters: {
-                query?: never;
-                header?: never;
-                path: {
-                    code: string;
-                };
-                cookie?: never;
-            };
-            /** @description What the command printed; the end of it is kept. */
-            requestBody: {
-                content: {
-                    "text/plain": string;
-                };
-            };
-            responses: {
-                /** @description OK */
-                200: {
-                    headers: {
-                        [name: string]: unknown;
-                    };
-                    content: {
-                        "text/plain": string;
-                    };
-                };
-                /** @description Not Found */
-                404: {
-                    headers: {
-                        [name: string]: unknown;
-                    };
-                    content: {
-                        "application/problem+json": components["schemas"]["ProblemDetails"];
-                    };
-                };
-                /** @description Conflict */
-                409: {
-                    headers: {
-                        [name: string]: unknown;
-                    };
-                    content: {
-                        "application/problem+json": components["schemas"]["ProblemDetails"];
-                    };
-                };
-            };
-        };
+        /**
+         * Brings back what the command of a step printed
+         * @description Brings back what the command of a step printed.
+         */
+        post: operations["postBenchCByCode"];
         delete?: never;
         options?: never;
         head?: never;
@@ -10350,38 +3575,11 @@ export interface paths {
             path?: never;
             cookie?: never;
         };
-        /** The address of a command as a QR code, for a phone */
-        get: {
-            parameters: {
-                query?: never;
-                header?: never;
-                path: {
-                    code: string;
-                };
-                cookie?: never;
-            };
-            requestBody?: never;
-            responses: {
-                /** @description OK */
-                200: {
-                    headers: {
-                        [name: string]: unknown;
-                    };
-                    content: {
-                        "image/svg+xml": string;
-                    };
-                };
-                /** @description Not Found */
-                404: {
-                    headers: {
-                        [name: string]: unknown;
-                    };
-                    content: {
-                        "application/problem+json": components["schemas"]["ProblemDetails"];
-                    };
-                };
-            };
-        };
+        /**
+         * The address of a command as a QR code, for a phone
+         * @description The address of a command as a QR code, for a phone.
+         */
+        get: operations["getBenchCByCodeQrSvg"];
         put?: never;
         post?: never;
         delete?: never;
@@ -10397,47 +3595,11 @@ export interface paths {
             path?: never;
             cookie?: never;
         };
-        /** The probe script, set up to post its bundle by this code */
-        get: {
-            parameters: {
-                query?: never;
-                header?: never;
-                path: {
-                    code: string;
-                };
-                cookie?: never;
-            };
-            requestBody?: never;
-            responses: {
-                /** @description OK */
-                200: {
-                    headers: {
-                        [name: string]: unknown;
-                    };
-                    content: {
-                        "text/x-shellscript": string;
-                    };
-                };
-                /** @description Not Found */
-                404: {
-                    headers: {
-                        [name: string]: unknown;
-                    };
-                    content: {
-                        "application/problem+json": components["schemas"]["ProblemDetails"];
-                    };
-                };
-                /** @description Gone */
-                410: {
-                    headers: {
-                        [name: string]: unknown;
-                    };
-                    content: {
-                        "application/problem+json": components["schemas"]["ProblemDetails"];
-                    };
-                };
-            };
-        };
+        /**
+         * The probe script, set up to post its bundle by this code
+         * @description The probe script, set up to post its bundle by this code.
+         */
+        get: operations["getBenchProbeByCode"];
         put?: never;
         post?: never;
         delete?: never;
@@ -10450,3303 +3612,1692 @@ export interface paths {
 export type webhooks = Record<string, never>;
 export interface components {
     schemas: {
-        /** @description A line of the acceptance list. */
         AcceptanceLine: {
-            /** @description What stood there when the run began; null where nobody had looked. */
             before: null | string;
-            /** @description What proves it, or is to. */
             by: components["schemas"]["ProvedBy"];
-            /** @description What it rests on: the bundle, or the step, its event and who said so; null while nothing is there. */
             evidence: null | string;
-            /** @description Its id; the words for the new owner stand under it. */
             id: string;
-            /** @description What a hand said of it instead of that it is so; null where it is. */
             instead: null | string;
-            /** @description Whether it stands in the way of the hand-over. */
             isOpen: boolean;
-            /** @description What has to be so. */
             line: string;
-            /** @description Whether a person may answer for it as it is: the machine works without it. */
             mayAccept: boolean;
-            /** @description How it stands. */
             proof: components["schemas"]["Proof"];
-            /** @description The rung that it breaks where it is not so. */
             rung: components["schemas"]["Rung"];
-            /** @description What was found. */
             says: string;
         };
-        /** @description Something that lets a drive of one sort into a place of another. */
         AdapterEntry: {
-            /** @description Bus of that drive. */
             bus: string;
-            /** @description Form of the drive that it takes. */
             form: string;
-            /** @description Its id. */
             id: string;
-            /**
-             * Format: int32
-             * @description Price in hundredth parts of a mark.
-             */
+            /** Format: int32 */
             money: number;
-            /** @description What it is called. */
             name: string;
-            /** @description What to mind; null for nothing. */
             note: null | string;
-            /** @description Bus of that place. */
             slotBus: string;
-            /** @description Form of the place that it goes into. */
             slotForm: string;
         };
-        /** @description Something that is patched in the running system after its first start, and again after an update took it away. */
         AfterPatch: {
-            /** @description Ids of the devices that it is for. */
             chips: string[];
-            /** @description What is done, as an instruction without a full stop. */
             does: string;
-            /** @description Its id. */
             id: string;
-            /**
-             * Format: int32
-             * @description How long it takes.
-             */
+            /** Format: int32 */
             minutes: number;
-            /** @description What is seen when it is needed. */
             sign: string;
-            /** @description The systems that it is for. */
             systems: string[];
         };
-        /** @description What lies before a run until hands are free of it again. */
         Ahead: {
-            /**
-             * Format: int32
-             * @description Minutes of hands until it waits by itself, or until its end.
-             */
+            /** Format: int32 */
             handsMinutes: number;
-            /** @description The wait's instruction; null where none is left. */
             wait: null | string;
-            /**
-             * Format: int32
-             * @description The usual time of that wait; 0 where none is left.
-             */
+            /** Format: int32 */
             waitMinutes: number;
         };
-        /** @description Which system a machine is to get. */
         Aiming: {
-            /** @description Who chooses. */
             by: string;
-            /** @description Id of a system, or null to leave it to the best route. */
             system: null | string;
-            /** @description Why; null where nobody says. */
             why: null | string;
         };
-        /** @description What was looked at and seen. */
         AnsweredSheet: {
             check: string;
             seen: string;
             seenText: string;
             text: string;
         };
-        /** @description An answer file. */
         AnswerFileSheet: {
-            /** @description Where it goes on the medium. */
             path: string;
-            /** @description A recipe that adds it to an image, as JSON. */
             recipe: string;
-            /** @description Its text. */
             text: string;
-            /** @description What to know. */
             warnings: string[];
         };
-        /** @description What a check showed. */
         AnswerIn: {
             check: string;
             seen: string;
         };
-        /** @description What a system's installer says about its answer file. */
         AnswerRules: {
-            /** @description Pattern that the name of an account must follow. */
             accountName: string;
-            /** @description The same in words. */
             accountRule: string;
-            /** @description Where the file lies on the medium. */
             path: string;
-            /** @description The privacy questions by id, with their words. */
             privacy: {
                 [key: string]: string;
             };
         };
-        /** @description What the builder of an answer file is told. */
         Answers: {
-            /** @description Name of the local account. */
             account: string;
-            /** @description Pattern of the computer's name; `{tag}` and `{number}` are filled in. */
             computerName: string;
-            /** @description Whether the drive is encrypted. */
             encryption: boolean;
-            /** @description Keyboard layout, such as `en`. */
             keyboard: string;
-            /** @description Its first password; empty for none, which is warned of. */
             password: string;
-            /** @description Each privacy question and whether it is answered with yes. */
             privacy: {
                 [key: string]: boolean;
             };
-            /** @description Region, such as `Eddlestow`. */
             region: string;
-            /** @description Whether the step that asks for the maker's account is passed. */
             skipAccountStep: boolean;
-            /** @description Whether the step that asks for a network is passed. */
             skipNetworkStep: boolean;
         };
-        /** @description What the builder of an answer file is asked. */
         AnswersIn: {
-            /** @description The answers. */
             answers: components["schemas"]["Answers"];
-            /** @description The system. */
             system: string;
-            /** @description The machine; null for a file that serves many. */
             tag: null | string;
         };
-        /** @description A bundle that waits for a tag. */
         ArrivalShown: {
-            /**
-             * Format: int32
-             * @description Its id.
-             */
+            /** Format: int32 */
             id: number;
-            /** @description The machine that has this serial number already; null for none. */
             knownTag: null | string;
-            /** @description Maker and model, as the bundle says; empty where it does not. */
             model: string;
-            /**
-             * Format: date-time
-             * @description When it came in.
-             */
+            /** Format: date-time */
             receivedAt: string;
-            /** @description Serial number, as the bundle says; empty where it does not. */
             serial: string;
         };
-        /**
-         * @description Whether something is asked for.
-         * @enum {unknown}
-         */
+        /** @enum {unknown} */
         Asked: "none" | "offered" | "required";
-        /** @description A system on a machine: as bad as the worst of its rungs. */
         Assessment: {
-            /** @description The worst of the rungs. */
             outcome: components["schemas"]["Outcome"];
-            /** @description All ten, bottom first. */
             rungs: components["schemas"]["RungStanding"][];
-            /** @description The id of the system. */
             system: string;
         };
-        /** @description Something that was said or done, by whom and when. */
         Attested: {
-            /** @description Who. */
             by: string;
-            /**
-             * Format: date-time
-             * @description When.
-             */
+            /** Format: date-time */
             on: string;
-            /** @description What: the value of a fact, or what was done. */
             what: string;
         };
-        /** @description A machine at the door, held against one order. */
         AtTheDoor: {
-            /** @description How the model would serve it. */
             model: components["schemas"]["WantedModel"];
-            /** @description Name of the order. */
             order: string;
         };
-        /** @description A back-up in the list. */
         BackupGlance: {
-            /**
-             * Format: date-time
-             * @description When it was begun.
-             */
+            /** Format: date-time */
             at: string;
-            /** @description Who asked for it. */
             by: string;
-            /**
-             * Format: int64
-             * @description Its size.
-             */
+            /** Format: int64 */
             bytes: number;
-            /**
-             * Format: int32
-             * @description Events of runs in it.
-             */
+            /** Format: int32 */
             events: number;
-            /**
-             * Format: int32
-             * @description How many files go with the database.
-             */
+            /** Format: int32 */
             files: number;
-            /** @description Its id. */
             id: string;
-            /**
-             * Format: int32
-             * @description Images that are not in it.
-             */
+            /** Format: int32 */
             imagesLeftOut: number;
-            /**
-             * Format: int32
-             * @description Machines in it.
-             */
+            /** Format: int32 */
             machines: number;
         };
-        /** @description Who asks. */
         BackupIn: {
             by: string;
         };
-        /** @description The back-ups. */
         BackupList: {
-            /** @description All of them, the latest first. */
             backups: components["schemas"]["BackupGlance"][];
-            /** @description Folders among them that are none, each with what is wrong. */
             bad: components["schemas"]["BadBackup"][];
-            /**
-             * Format: int32
-             * @description Hours between those that are made by themselves; 0 for none.
-             */
+            /** Format: int32 */
             everyHours: number;
-            /** @description Where they lie. */
             folder: string;
-            /** @description Whether that is the disk that they are to protect from. */
             onSameDisk: boolean;
             ready: null | components["schemas"]["BackupGlance"];
         };
-        /** @description A folder among the back-ups that is none. */
         BadBackup: {
-            /** @description What is wrong with it. */
             fault: string;
-            /** @description Its name. */
             id: string;
         };
-        /** @description Which route to begin. */
         Beginning: {
-            /** @description Who begins. */
             by: string;
             override: null | components["schemas"]["Override"];
-            /** @description Its id; one that no longer fits the facts is refused. */
             routeId: string;
         };
-        /** @description What is to be planned. */
         BenchPlanIn: {
-            /**
-             * @description Whether to plan without a thought for the plan in force, which moves more.
-             * @default false
-             */
+            /** @default false */
             anew: boolean;
-            /**
-             * @description Who asks.
-             * @default nobody
-             */
+            /** @default nobody */
             by: string;
             /**
              * Format: double
-             * @description Where none could be better by more than this part of its cost, 0 to 1, the solver stops looking.
              * @default 0
              */
             enough: number;
-            /** @description Who works. */
             people: components["schemas"]["PlanPerson"][];
             resources: null | components["schemas"]["PlanResources"];
             /**
              * Format: int32
-             * @description How long the solver may look.
              * @default 10
              */
             seconds: number;
         };
-        /**
-         * @description What a machine takes while it is worked on, and of which a shop has only so many.
-         * @enum {unknown}
-         */
+        /** @enum {unknown} */
         BenchResource: "bay" | "stick" | "drop" | "programmer";
-        /** @description Whether machines on the bench network are heard. */
         BenchState: {
-            /** @description This computer's addresses on the bench network. */
             addresses: string[];
-            /** @description Whether the listener is on. */
             on: boolean;
-            /**
-             * Format: int32
-             * @description Its port.
-             */
+            /** Format: int32 */
             port: number;
         };
-        /** @description A build of a system that somebody had running on a small board. */
         BoardBuild: {
-            /**
-             * Format: int32
-             * @description The build; 0 where any will do.
-             */
+            /** Format: int32 */
             build: number;
-            /** @description Where it is known from. */
             evidence: components["schemas"]["Evidence"];
-            /** @description The system. */
             system: string;
         };
-        /** @description A fault that is known of a first start. */
         BoardFault: {
-            /** @description What is typed, line by line. */
             commands: string[];
-            /** @description What one sees. */
             sees: string;
-            /** @description What is done afterwards. */
             then: string;
         };
-        /** @description Something to know of a line of a board's settings. */
         BoardFinding: {
-            /** @description The key; null for a line without one. */
             key: null | string;
-            /**
-             * Format: int32
-             * @description The line.
-             */
+            /** Format: int32 */
             line: number;
-            /** @description `wall` for what the board does not take, else `caveat`. */
             outcome: components["schemas"]["Outcome"];
-            /** @description What it is, and what would be right. */
             text: string;
         };
-        /** @description A key of a small board's text of settings. */
         BoardKey: {
-            /** @description What it does. */
             about: string;
-            /**
-             * Format: int32
-             * @description The value from which it wants cooling; null where heat is no matter.
-             */
+            /** Format: int32 */
             heatFrom: null | number;
-            /** @description The key. */
             key: string;
-            /**
-             * Format: int32
-             * @description The least value that the board takes; null where it is no number.
-             */
+            /** Format: int32 */
             least: null | number;
-            /**
-             * Format: int32
-             * @description The largest value that the board takes.
-             */
+            /** Format: int32 */
             most: null | number;
-            /**
-             * Format: int32
-             * @description The value from which it wants the large supply.
-             */
+            /** Format: int32 */
             supplyFrom: null | number;
-            /** @description Its unit; null for none. */
             unit: null | string;
-            /**
-             * Format: int32
-             * @description The value that it runs with when nothing is set.
-             */
+            /** Format: int32 */
             usual: null | number;
-            /** @description Words that it takes, where it is no number; empty for any. */
             words: string[];
         };
-        /** @description Something to know of a board. */
         BoardNote: {
-            /** @description What it is about. */
             about: components["schemas"]["BoardNoteAbout"];
-            /** @description The note. */
             text: string;
         };
-        /**
-         * @description What a board's note is about.
-         * @enum {unknown}
-         */
+        /** @enum {unknown} */
         BoardNoteAbout: "display" | "lanes" | "start" | "other";
-        /** @description A port of a small board. */
         BoardPort: {
-            /** @description What it is good for. */
             advice: null | string;
-            /** @description Whether the first stage, before any system, starts from it. */
             firstStage: boolean;
-            /** @description How it is found. */
             name: string;
         };
-        /** @description A key of such a text that is set. */
         BoardSet: {
-            /** @description Id of the board. */
             board: string;
-            /** @description The key. */
             key: string;
-            /** @description The text. */
             text: string;
-            /** @description Its value. */
             value: string;
         };
-        /** @description A key of a board's settings that counts. */
         BoardSetting: {
-            /** @description What it does; null where nobody here knows the key. */
             about: null | string;
-            /** @description The key. */
             key: string;
-            /**
-             * Format: int32
-             * @description The line that it comes from.
-             */
+            /** Format: int32 */
             line: number;
-            /** @description Its unit. */
             unit: null | string;
-            /** @description The value in force. */
             value: string;
         };
-        /** @description The small board of a machine. */
         BoardSheet: {
-            /** @description The board. */
             board: components["schemas"]["SmallBoard"];
-            /** @description Whether somebody wrote them. */
             own: boolean;
-            /** @description Its settings as somebody wrote them; the usual ones where nobody did. */
             text: string;
-            /** @description The settings held against what it takes. */
             verdict: components["schemas"]["BoardVerdict"];
         };
-        /** @description A text of settings for a small board. */
         BoardText: {
-            /** @description Id of the board. */
             board: string;
-            /** @description The text. */
             text: string;
         };
-        /** @description A board's settings held against what it takes. */
         BoardVerdict: {
-            /** @description The keys that count. */
             effective: components["schemas"]["BoardSetting"][];
-            /** @description What to know, by line. */
             findings: components["schemas"]["BoardFinding"][];
         };
-        /** @description A branch that a step stands on. */
         BranchPlace: {
-            /** @description Id of the step that branches. */
             step: string;
-            /** @description Which of its branches. */
             when: string;
         };
-        /** @description What became of a bundle that came by a code. */
         BundleTaken: {
-            /**
-             * Format: int32
-             * @description The arrival; null where it has a tag.
-             */
+            /** Format: int32 */
             arrival: null | number;
-            /** @description The machine; null where it waits under arrivals. */
             tag: null | string;
-            /** @description What was left out and why. */
             warnings: string[];
         };
-        /** @description How runs of one kind came out. */
         CameOut: {
-            /**
-             * Format: int32
-             * @description How many were finished.
-             */
+            /** Format: int32 */
             finished: number;
-            /**
-             * Format: int32
-             * @description How many were given up.
-             */
+            /** Format: int32 */
             givenUp: number;
-            /** @description The system, or the school. */
             name: string;
-            /**
-             * Format: int32
-             * @description How many are under way.
-             */
+            /** Format: int32 */
             open: number;
-            /**
-             * Format: int32
-             * @description How many of those never stopped.
-             */
+            /** Format: int32 */
             withoutStop: number;
         };
-        /** @description A machine of the shop that is kept to try updates on. */
         CanaryMachine: {
-            /** @description Ids of what was done to it. */
             cures: string[];
             last: null | components["schemas"]["TriedUpdate"];
-            /** @description Maker and model. */
             name: string;
-            /** @description Its system. */
             system: null | string;
-            /** @description Its tag. */
             tag: string;
         };
-        /** @description What a capacity test found. */
         CapacityFinding: {
-            /** @description Offsets at which it failed; at most twenty. */
             badAt: number[];
-            /**
-             * Format: int64
-             * @description Size that the medium claims.
-             */
+            /** Format: int64 */
             claimedBytes: number;
-            /** @description `sound`, `wraps` (the end overwrites the beginning), `loses` (the end is lost) or `bad` (places in the middle fail). */
             manner: string;
-            /** @description The finding in a sentence. */
             says: string;
-            /**
-             * Format: int64
-             * @description Size up to which what is written is what is read.
-             */
+            /** Format: int64 */
             trueBytes: number;
         };
-        /** @description A test of a medium, which erases it. */
         CapacityIn: {
-            /** @description Who tests it. */
             by: string;
-            /** @description The label of the medium, typed by whoever erases it. */
             label: string;
         };
-        /** @description A change that somebody makes. */
         CatalogueChange: {
-            /** @description Who makes it. */
             by: string;
             entry: null | components["schemas"]["JsonObject"];
-            /** @description Why. */
             reason: string;
-            /**
-             * Format: int32
-             * @description The version that the change was made from, 0 for the entry as it ships or a new one.
-             */
+            /** Format: int32 */
             version: number;
         };
-        /** @description An entry that a pack brings. */
         CatalogueDifference: {
             after: null | components["schemas"]["JsonNode"];
             before: null | components["schemas"]["JsonNode"];
-            /** @description Its id. */
             id: string;
-            /** @description The list it stands in. */
             kind: string;
         };
-        /** @description What a change would do, or did. */
         CatalogueEffect: {
-            /** @description Outcomes of the fleet that change. */
             changes: components["schemas"]["OutcomeChange"][];
-            /** @description The entries that differ. */
             differences: components["schemas"]["CatalogueDifference"][];
-            /** @description What is wrong; with one fault nothing is taken. */
             faults: components["schemas"]["CatalogueFault"][];
         };
-        /** @description A fault. */
         CatalogueFault: {
-            /** @description The file it stands in. */
             file: string;
-            /** @description What is wrong. */
             message: string;
-            /** @description The place in it, as a JSON Pointer; of an edited entry, within the entry. */
             pointer: string;
         };
-        /** @description An entry in a list. */
         CatalogueItem: {
-            /** @description The entry. */
             entry: components["schemas"]["JsonObject"];
-            /** @description The pack it stands in. */
             file: string;
-            /** @description Its id. */
             id: string;
-            /** @description What it is called. */
             name: string;
         };
-        /** @description A change to look at before it is made: one entry, or a pack. */
         CataloguePreview: {
             entry: null | components["schemas"]["JsonObject"];
-            /** @description Its id. */
             id: null | string;
-            /** @description The list of the entry. */
             kind: null | string;
             pack: null | components["schemas"]["JsonObject"];
         };
-        /** @description An entry with its history. */
         CatalogueSheet: {
             entry: null | components["schemas"]["JsonObject"];
-            /** @description The pack it stands in; null where it was taken out. */
             file: null | string;
-            /** @description Its id. */
             id: string;
-            /** @description The list it stands in. */
             kind: string;
             shipped: null | components["schemas"]["JsonObject"];
-            /**
-             * Format: int32
-             * @description The shop's changes so far.
-             */
+            /** Format: int32 */
             version: number;
-            /** @description The shop's changes, the first one first. */
             versions: components["schemas"]["CatalogueVersion"][];
         };
-        /** @description A change of an entry. */
         CatalogueVersion: {
-            /**
-             * Format: date-time
-             * @description When.
-             */
+            /** Format: date-time */
             at: string;
-            /** @description Who changed it. */
             by: string;
             entry: null | components["schemas"]["JsonNode"];
-            /** @description Why. */
             reason: string;
-            /**
-             * Format: int32
-             * @description 1 for the shop's first change.
-             */
+            /** Format: int32 */
             version: number;
         };
-        /** @description What is done about a cause. */
         CauseMend: {
-            /** @description What could be hurt or lost; null for nothing. */
             caution: null | string;
-            /** @description Whether the work stops with it: nothing here mends it. */
             ends: boolean;
-            /** @description Whether it erases something. */
             losesData: boolean;
-            /**
-             * Format: int32
-             * @description How long it takes, in minutes.
-             */
+            /** Format: int32 */
             minutes: number;
-            /** @description As a step of the run. */
             text: string;
         };
-        /** @description A cause as it stands. */
         CauseSheet: {
-            /** @description It in a sentence. */
             about: string;
-            /** @description Its id. */
             cause: string;
-            /**
-             * Format: double
-             * @description 0 to 1.
-             */
+            /** Format: double */
             chance: number;
-            /**
-             * Format: int32
-             * @description How often this shop found it before.
-             */
+            /** Format: int32 */
             found: number;
-            /** @description What is done about it. */
             mend: components["schemas"]["CauseMend"];
-            /** @description Its rung. */
             rung: components["schemas"]["Rung"];
-            /** @description The arguments, in words. */
             why: string[];
         };
-        /** @description Something that changed, so that every open page looks again. */
         Change: {
-            /** @description `machine`, `all` after a gap, or `hello` at the start. */
             kind: string;
-            /** @description The machine; empty for `all`. */
             tag: string;
         };
-        /** @description Something that was changed on the machine, and why. */
         Changed: {
-            /**
-             * @description Whether it is no change of the machine: updates after the usual ones were paid for.
-             * @default false
-             */
+            /** @default false */
             extends: boolean;
-            /** @description What kind of change it is. */
             kind: components["schemas"]["Outcome"];
-            /** @description What was done, in the words of the trade. */
             what: string;
-            /** @description The finding that asked for it. */
             why: string;
         };
-        /** @description The cheapest way to a system. */
         CheapestWay: {
-            /** @description Why there is none. */
             missing: components["schemas"]["MissingRoute"][];
             route: null | components["schemas"]["Route"];
         };
-        /**
-         * @description What a check may do to the machine, from nothing to what cannot be undone.
-         * @enum {unknown}
-         */
+        /** @enum {unknown} */
         CheckRisk: "none" | "restart" | "opens" | "erases";
-        /** @description A check that may be made. */
         CheckSheet: {
-            /** @description What could be hurt or lost. */
             caution: null | string;
-            /** @description Its id. */
             check: string;
-            /**
-             * Format: double
-             * @description What it tells, in bits.
-             */
+            /** Format: double */
             gain: number;
-            /**
-             * Format: int32
-             * @description How long it takes.
-             */
+            /** Format: int32 */
             minutes: number;
-            /** @description What it may do to the machine. */
             risk: components["schemas"]["CheckRisk"];
-            /** @description What may be seen. */
             shows: components["schemas"]["ShownSheet"][];
-            /** @description What to do, and what to look for. */
             text: string;
         };
-        /** @description A list of checksums. */
         ChecksumList: {
-            /** @description Where it came from. */
             from: string;
-            /** @description Its text, as sha256sum prints it. */
             text: string;
         };
-        /** @description What a checksum list says of an image. */
         ChecksumSays: {
-            /** @description Where the list came from. */
             from: null | string;
-            /** @description The checksum that it lists. */
             listed: null | string;
-            /** @description `matches`, `differs` or `none`. */
             says: string;
         };
-        /** @description How many lines of a list were read. */
         ChecksumsTaken: {
             /** Format: int32 */
             lines: number;
         };
-        /** @description Something that has to hold before a chip is written. */
         ChipCheck: {
-            /** @description Whether it holds. */
             holds: boolean;
-            /** @description Its name. */
             id: string;
-            /** @description What it is. */
             says: string;
-            /** @description What to do where it does not. */
             todo: string;
         };
-        /** @description The image that shall be written. */
         ChipChoice: {
-            /** @description Who chose it. */
             by: string;
-            /** @description Why an image is taken of which nobody knows for which board it is; null for any other. */
             reason: null | string;
-            /**
-             * Format: int32
-             * @description Its id on the shelf.
-             */
+            /** Format: int32 */
             romId: number;
         };
         /**
-         * @description What is on a chip, as far as it was read back.
          * @default maker
          * @enum {unknown}
          */
         ChipContent: "maker" | "replaced" | "broken" | "unknown";
-        /**
-         * @description What was done to a firmware chip, or said of it.
-         * @enum {unknown}
-         */
+        /** @enum {unknown} */
         ChipDeed: "read" | "backup" | "board" | "image" | "mains" | "programmer" | "begun" | "written" | "failed" | "restored" | "verified" | "doubted" | "lookedMaker" | "lookedReplaced" | "lookedStrange";
-        /** @description One thing that happened to a chip. */
         ChipEvent: {
-            /**
-             * Format: date-time
-             * @description When.
-             */
+            /** Format: date-time */
             at: string;
-            /** @description Who. */
             by: string;
-            /** @description What. */
             deed: components["schemas"]["ChipDeed"];
-            /** @description Of an image of which nobody knows for which board it is: the reason for which it is taken all the same. */
             notProved: null | string;
-            /**
-             * @description Of a failure: whether the power went, so that the machine no longer runs.
-             * @default false
-             */
+            /** @default false */
             powerLost: boolean;
-            /**
-             * Format: int32
-             * @description The image on the shelf that it is about.
-             */
+            /** Format: int32 */
             romId: null | number;
-            /** @description In a sentence. */
             says: string;
-            /** @description SHA-256 of the bytes that it is about. */
             sha256: null | string;
         };
-        /** @description What is wrong with a simulated chip; of some of it less is left each time. */
         ChipFaults: {
-            /**
-             * Format: int64
-             * @description How fast it is; null for as fast as the disk beneath.
-             */
+            /** Format: int64 */
             bytesPerSecond: null | number;
             /**
              * Format: int32
-             * @description In how many of the next reads a bit is wrong: a bad contact.
              * @default 0
              */
             flakyReads: number;
-            /**
-             * Format: int64
-             * @description After how many bytes written the power goes, once; null for never.
-             */
+            /** Format: int64 */
             powerLostAfterBytes: null | number;
-            /**
-             * @description Whether write protection is on.
-             * @default true
-             */
+            /** @default true */
             protected: boolean;
             /**
              * Format: int32
-             * @description How many screws are tried before the right one.
              * @default 0
              */
             wrongScrews: number;
         };
-        /** @description A chip that is put on the bench. */
         ChipIn: {
-            /** @description Who does it. */
             by: string;
             faults: null | components["schemas"]["ChipFaults"];
-            /** @description The machine that it is soldered into. */
             tag: string;
         };
-        /** @description Who does a job, and with what. */
         ChipJob: {
-            /** @description Who. */
             by: string;
-            /** @description Of a backup: the medium onto which it goes. */
             medium: null | string;
-            /** @description Of a write: the tag of the machine, as the danger wants it. */
             tag: null | string;
         };
-        /** @description A chip as its page shows it. */
         ChipSheet: {
-            /** @description What has to hold before the backup is written back. */
             beforeRestore: components["schemas"]["ChipCheck"][];
-            /** @description What has to hold before it is written. */
             beforeWrite: components["schemas"]["ChipCheck"][];
-            /**
-             * Format: int32
-             * @description Its id.
-             */
+            /** Format: int32 */
             id: number;
-            /** @description What happened to it, the latest first. */
             log: components["schemas"]["ChipEvent"][];
-            /** @description How the board protects it, and what that looks like. */
             protection: null | string;
-            /** @description The same in a sentence. */
             says: string;
-            /**
-             * Format: int64
-             * @description Its size.
-             */
+            /** Format: int64 */
             sizeBytes: number;
-            /** @description Whether the machine starts from it. */
             starts: boolean;
-            /** @description How it stands. */
             state: components["schemas"]["ChipState"];
-            /** @description The machine. */
             tag: string;
-            /** @description Why it may not be written at all; null where the board is on the list. */
             whyUnsupported: null | string;
         };
-        /** @description How a chip stands: a fold of what happened to it. */
         ChipState: {
-            /**
-             * Format: int32
-             * @description The backup on the shelf.
-             */
+            /** Format: int32 */
             backupRom: null | number;
-            /** @description Its SHA-256. */
             backupSha256: null | string;
-            /**
-             * @description Whether board and revision were matched.
-             * @default false
-             */
+            /** @default false */
             boardMatched: boolean;
-            /** @description What is on it. */
             content: components["schemas"]["ChipContent"];
-            /**
-             * @description Whether the machine no longer runs, so that only a programmer reaches the chip.
-             * @default false
-             */
+            /** @default false */
             dead: boolean;
             /**
              * Format: int32
-             * @description How many of the last reads were equal.
              * @default 0
              */
             equalReads: number;
-            /** @description SHA-256 of what was read back last. */
             holds: null | string;
-            /** @description Of the checked image: who takes it without knowing for which board it is, and why; null where that is known. */
             imageNotProved: null | string;
-            /**
-             * Format: int32
-             * @description The image that was checked.
-             */
+            /** Format: int32 */
             imageRom: null | number;
-            /** @description SHA-256 of the last read of the maker's content. */
             lastRead: null | string;
-            /** @description Of an unknown content: SHA-256 of what was read when somebody looked. */
             looked: null | string;
-            /**
-             * @description Whether mains was confirmed since the last failure.
-             * @default false
-             */
+            /** @default false */
             mains: boolean;
-            /** @description The same of what was written. */
             notProved: null | string;
-            /**
-             * @description Whether an external programmer is clipped on.
-             * @default false
-             */
+            /** @default false */
             programmer: boolean;
             recorded: null | components["schemas"]["ChipContent"];
-            /** @description How it stands, in a sentence. */
             says: string;
-            /** @description Whether the machine starts from it. */
             starts: boolean;
-            /**
-             * Format: int32
-             * @description The image on the shelf that was written last.
-             */
+            /** Format: int32 */
             writtenRom: null | number;
         };
-        /**
-         * @description What a person says that they saw or did.
-         * @enum {unknown}
-         */
+        /** @enum {unknown} */
         ChipWhat: "mains" | "programmer" | "board" | "protection" | "maker";
-        /** @description A person's word about a chip. */
         ChipWord: {
-            /** @description Name that is printed on the board. */
             board: null | string;
-            /** @description Who says so. */
             by: string;
-            /** @description How one knows that nobody has written it since. */
             reason: null | string;
-            /** @description Revision that is printed on it. */
             revision: null | string;
-            /** @description What about. */
             what: components["schemas"]["ChipWhat"];
         };
-        /** @description An answer to a question on which practitioners disagree. */
         ChoiceAnswer: {
-            /** @description What it brings and what it costs. */
             consequence: string;
-            /** @description In a few words. */
             meaning: string;
-            /** @description As stored. */
             value: string;
         };
-        /** @description A question on which practitioners disagree, and who says what about it. */
         ChoiceView: {
-            /** @description The schools. */
             answers: components["schemas"]["ChoiceAnswer"][];
-            /** @description What is said for an answer, by whom, and how sure. */
             claims: components["schemas"]["SchoolClaim"][];
-            /** @description The fact key under which the answer stands in the dossier. */
             key: string;
-            /** @description The question. */
             question: string;
-            /** @description The rung it belongs to. */
             rung: components["schemas"]["Rung"];
         };
-        /** @description What somebody else says of the same requirement; it stands beside the one in force. */
         Claim: {
-            /** @description Where it comes from. */
             evidence: components["schemas"]["Evidence"];
-            /** @description The claim in words. */
             says: string;
         };
-        /** @description A one-time code, ready to use. */
         CodeGiven: {
-            /** @description The code. */
             code: string;
-            /** @description What to type in a live system on the bench network. */
             command: string;
-            /**
-             * Format: date-time
-             * @description When it runs out.
-             */
+            /** Format: date-time */
             expiresAt: string;
-            /** @description Whether the bench listener is on; while it is off, only this computer reaches the address. */
             listening: boolean;
         };
-        /** @description Components of a system, and which of them an order does not need. */
         ComponentsSheet: {
-            /** @description What the order wants kept. */
             because: string[];
-            /** @description The components. */
             components: components["schemas"]["SystemComponent"][];
-            /** @description Ids of those that can go for the order. */
             suggested: string[];
         };
-        /**
-         * @description How an image comes onto a medium.
-         * @enum {unknown}
-         */
+        /** @enum {unknown} */
         CopyMethod: "blocks" | "files" | "filesInParts" | "twoPartitions" | "none";
-        /** @description A command that waits under a short code. */
         CourierCode: {
-            /** @description Where the machine, or a phone, finds it. */
             address: string;
-            /** @description The code. */
             code: string;
-            /**
-             * Format: date-time
-             * @description When it runs out.
-             */
+            /** Format: date-time */
             expiresAt: string;
-            /** @description Whether the bench listener is on; while it is off, only this computer reaches the address. */
             listening: boolean;
         };
-        /**
-         * @description What routes are weighed by.
-         * @enum {unknown}
-         */
+        /** @enum {unknown} */
         Criterion: "money" | "work" | "risk" | "support" | "fit";
-        /** @description A column and what it was taken for. */
         CsvColumn: {
-            /** @description Its header. */
             header: string;
-            /** @description A fact key, `tag`, or null where it is left out. */
             key: null | string;
         };
-        /** @description Something wrong in a table. */
         CsvFault: {
-            /** @description Header of the column; empty where the whole line is meant. */
             column: string;
-            /**
-             * Format: int32
-             * @description Line of the file, 1 for the header.
-             */
+            /** Format: int32 */
             line: number;
-            /** @description What would be right. */
             wanted: string;
-            /** @description What is wrong. */
             what: string;
         };
-        /** @description A machine of a table. */
         CsvMachine: {
-            /** @description Its facts by key. */
             facts: Record<string, never>;
-            /**
-             * Format: int32
-             * @description Line of the file.
-             */
+            /** Format: int32 */
             line: number;
-            /** @description Its asset tag. */
             tag: string;
         };
-        /** @description What a table would do, or did. */
         CsvResult: {
-            /** @description What each column was taken for. */
             columns: components["schemas"]["CsvColumn"][];
-            /** @description What is wrong; with one fault nothing is taken in. */
             faults: components["schemas"]["CsvFault"][];
-            /** @description The first machines, to look at. */
             first: components["schemas"]["CsvMachine"][];
-            /**
-             * Format: int32
-             * @description How many machines were taken in; 0 for a preview.
-             */
+            /** Format: int32 */
             imported: number;
-            /**
-             * Format: int32
-             * @description How many machines the table has.
-             */
+            /** Format: int32 */
             rows: number;
         };
-        /**
-         * @description Something that can be done about a shortfall. It may only set facts, drive or replace devices, lift gates, and add
-         *     findings of its own.
-         */
         Cure: {
-            /** @description What it brings with it. */
             adds: null | components["schemas"]["SideEffect"][];
-            /** @description Cures that come before it where both are taken. */
             after: string[];
-            /** @description Whether it is done after the installation; before it otherwise. */
             afterInstall: boolean;
-            /** @description The same in at most 32 characters, to be read from a metre away; null where it is short already. */
             brief: null | string;
-            /** @description What could be hurt or lost. */
             caution: null | string;
-            /** @description Cures that cannot be taken together with it. */
             conflicts: string[];
-            /** @description What to do, as an instruction without a full stop. */
             does: string;
-            /** @description Ids of devices it brings a driver for. */
             drives: null | string[];
-            /** @description Id of the system whose support it extends. */
             extends: null | string;
-            /**
-             * Format: int32
-             * @description How often it fails and has to be given up, in thousandths.
-             */
+            /** Format: int32 */
             failPerMille: number;
             /**
              * Format: int32
-             * @description Minutes of work.
              * @default 0
              */
             handsOnMinutes: number;
-            /**
-             * Format: int32
-             * @description How often it does harm, in thousandths.
-             */
+            /** Format: int32 */
             harmPerMille: number;
-            /** @description How to do it, with the usual labels. */
             how: null | string;
-            /** @description Unique in the catalogue. */
             id: string;
-            /** @description Whether it cannot be undone. */
             irreversible: boolean;
-            /** @description From Outcome.Setting to Outcome.Reflash. */
             kind: components["schemas"]["Outcome"];
-            /** @description Gates it lifts, as `system/requirement`. */
             lifts: null | string[];
-            /** @description What it means for Secure Boot. */
             loader: components["schemas"]["LoaderSignatures"];
             /**
              * Format: int32
-             * @description Price in hundredth parts of a mark.
              * @default 0
              */
             money: number;
-            /** @description Group of devices it replaces, such as `network`. */
             replaces: null | string;
-            /** @description Where the hand works. */
             rung: components["schemas"]["Rung"];
-            /** @description Where it is carried out. */
             runsOn: components["schemas"]["RunsOn"];
-            /** @description The system that it is carried out with, where that is not the machine's new one. */
             runsWith: null | string;
-            /** @description The facts it changes. */
             sets: null | Record<string, never>;
-            /**
-             * Format: int32
-             * @description How many second-hand parts it fits that have passed no test.
-             */
+            /** Format: int32 */
             untested: number;
             /**
              * Format: int32
-             * @description Minutes of waiting.
              * @default 0
              */
             waitMinutes: number;
         };
-        /**
-         * @description What was done with the data on a machine: what its facts and its run say, and no more. The certificate in any language is made
-         *     from it.
-         */
         DataTreatment: {
-            /** @description What the run did: `erased` by that method, `divided` anew and written over, or `out`: taken out. */
             done: components["schemas"]["Attested"][];
-            /** @description Its drives as they were before the work: model, size and serial number, as far as known. */
             drives: string[];
             encryption: null | components["schemas"]["Attested"];
-            /** @description Whether there is anything to certify. */
             isEmpty: boolean;
-            /** @description The language of the owner. */
             language: string;
-            /** @description Maker and model. */
             machine: string;
             method: null | components["schemas"]["Attested"];
-            /** @description The rule that the shop works under; null where none is named. */
             rule: null | string;
-            /** @description Serial number of the casing. */
             serial: null | string;
-            /** @description The machine. */
             tag: string;
             verified: null | components["schemas"]["Attested"];
             wanted: null | components["schemas"]["Attested"];
         };
         DayOfWeek: number;
-        /** @description What is said at the end. */
         Debriefing: {
-            /**
-             * Format: int32
-             * @description The least minutes that it takes.
-             */
+            /** Format: int32 */
             bestMinutes: number;
-            /** @description What a better next check would have been; null where the best was made each time. */
             betterCheck: null | string;
-            /** @description The move on which it turned, and why. */
             decisive: string;
-            /**
-             * Format: int32
-             * @description Its place in the log, from 0; null where none stands out.
-             */
+            /** Format: int32 */
             decisiveAt: null | number;
-            /** @description Whether it came to a good end. */
             endedWell: boolean;
-            /** @description What was wrong with the machine; null where nothing was. */
             fault: null | string;
-            /** @description How it is judged. */
             score: components["schemas"]["PracticeScore"];
-            /** @description What it is for. */
             teaches: string;
         };
-        /** @description How a system would stand if a fact had a value. */
         Decision: {
-            /** @description The value. */
             ifValue: components["schemas"]["FactValue"];
-            /** @description How it stands now. */
             now: components["schemas"]["Outcome"];
-            /** @description How it would stand. */
             outcome: components["schemas"]["Outcome"];
-            /** @description Id of the system. */
             system: string;
         };
-        /** @description A machine that stopped. */
         DiagnosisIn: {
-            /**
-             * @description Who asks.
-             * @default nobody
-             */
+            /** @default nobody */
             by: string;
-            /** @description What it printed, or somebody read from its screen. */
             message: null | string;
-            /** @description The run that stopped; null for a machine without one. */
             run: null | string;
-            /** @description How far it got: the rung that it does not get past. */
             rung: components["schemas"]["Rung"];
-            /** @description Its tag. */
             tag: string;
         };
-        /** @description A search for why a machine stopped, as it stands. */
         DiagnosisSheet: {
-            /** @description What was looked at. */
             answers: components["schemas"]["AnsweredSheet"][];
-            /** @description The cause that was mended; null while it goes on. */
             cause: null | string;
-            /** @description Causes worth a line, the likeliest first. */
             causes: components["schemas"]["CauseSheet"][];
-            /**
-             * Format: int32
-             * @description Its id.
-             */
+            /** Format: int32 */
             id: number;
-            /** @description What it printed. */
             message: null | string;
             next: null | components["schemas"]["CheckSheet"];
-            /** @description Other checks that tell something. */
             others: components["schemas"]["CheckSheet"][];
-            /**
-             * Format: int32
-             * @description Stops that the shop has recorded.
-             */
+            /** Format: int32 */
             recorded: number;
-            /** @description The run that stopped; null without one. */
             run: null | string;
-            /** @description How far it got. */
             rung: components["schemas"]["Rung"];
-            /** @description The same in words of what one sees. */
             sees: string;
-            /** @description The machine. */
             tag: string;
         };
-        /** @description A question of an installer, and what was typed. */
         DialogueLine: {
             question: string;
             typed: string;
         };
-        /** @description A line of a difference. */
         DiffLine: {
-            /** @description `same`, `out`, `in`, or `gap` where lines are left out. */
             kind: string;
-            /**
-             * Format: int32
-             * @description Its number after; null for what went out.
-             */
+            /** Format: int32 */
             new: null | number;
-            /**
-             * Format: int32
-             * @description Its number before; null for what came in.
-             */
+            /** Format: int32 */
             old: null | number;
-            /** @description The line; for a gap how many lines. */
             text: string;
         };
-        /** @description One part of a donor's score. */
         DonorPart: {
-            /**
-             * Format: int32
-             * @description What it could get.
-             */
+            /** Format: int32 */
             most: number;
-            /**
-             * Format: int32
-             * @description What it got.
-             */
+            /** Format: int32 */
             points: number;
-            /** @description How the two stand to each other. */
             says: string;
-            /** @description What is compared. */
             what: string;
         };
-        /** @description A donor that a machine may take the identity of. */
         DonorSheet: {
-            /** @description What goes wrong where it is not near enough. */
             breaks: string[];
-            /** @description Its model id. */
             id: string;
-            /** @description Line and model. */
             model: string;
-            /** @description Whether it is of the machine's own maker and line. */
             own: boolean;
-            /** @description What it is made of. */
             parts: components["schemas"]["DonorPart"][];
-            /**
-             * Format: int32
-             * @description 0 to 100: the sum of the parts.
-             */
+            /** Format: int32 */
             score: number;
         };
-        /** @description What somebody should do now. */
         DoNow: {
-            /** @description Whether a run is open on it: else one is begun. */
             begun: boolean;
-            /**
-             * Format: date-time
-             * @description From when; null for now.
-             */
+            /** Format: date-time */
             from: null | string;
-            /**
-             * Format: int32
-             * @description How long it takes.
-             */
+            /** Format: int32 */
             minutes: number;
-            /** @description Who. */
             person: string;
-            /** @description The route that the plan gives it; null where it has none. */
             route: null | string;
-            /** @description What comes first there. */
             says: null | string;
-            /** @description At which machine; null where nothing is left for them. */
             tag: null | string;
-            /** @description What it waits for; null where nothing. */
             why: null | string;
         };
-        /** @description A drive of a machine, as one that may get the system. */
         DriveCandidate: {
-            /** @description What speaks against it. */
             against: string[];
-            /** @description Whether the rules would take it. */
             best: boolean;
-            /**
-             * Format: int32
-             * @description Its place: 0 is the one that gets the system.
-             */
+            /** Format: int32 */
             index: number;
-            /** @description Size, model and serial number, as they are printed on it. */
             name: string;
-            /** @description Where it is plugged in; null where nobody looked. */
             port: null | string;
-            /** @description What speaks for it. */
             speaks: string[];
         };
-        /** @description How the drive of a system is encrypted. */
         DriveEncryption: {
-            /** @description By whom. */
             by: components["schemas"]["EncryptionBy"];
-            /** @description Where that is switched on; null where there is nothing to say. */
             where: null | string;
         };
-        /** @description Whether a drive goes into a place. */
         DriveFit: {
             adapter: null | components["schemas"]["AdapterEntry"];
-            /** @description True, false, or null where something is not known. */
             fits: null | boolean;
-            /** @description Why, and what to mind. */
             says: string;
-            /** @description The place. */
             slot: components["schemas"]["DriveSlot"];
         };
-        /** @description Who asks for a divided drive, and by which firmware it is started. */
         DriveIn: {
-            /**
-             * @description Who.
-             * @default nobody
-             */
+            /** @default nobody */
             by: string;
-            /** @description `bios` or `uefi64`; null for what the machine is started by. */
             firmware: null | string;
         };
-        /** @description A drive that somebody has in the hand. */
         DriveInHand: {
-            /** @description Its bus, in the words of `storage.0.bus`. */
             bus: string;
-            /** @description Its form, in the words of string DriveSlot.Form. */
             form: string;
-            /** @description The notches of an M.2 drive: B, M or B+M; null where nobody looked. */
             key: null | string;
-            /**
-             * Format: int32
-             * @description Length of an M.2 or mSATA drive in millimetres; null where nobody measured it, or for other forms.
-             */
+            /** Format: int32 */
             lengthMm: null | number;
         };
-        /** @description A place for a drive. */
         DriveSlot: {
-            /** @description What it speaks, in the words of `storage.0.bus`. */
             buses: string[];
-            /** @description Its form, such as `2.5 inch`, `M.2`, `44-pin`. */
             form: string;
-            /** @description The notch of an M.2 socket: B or M (PCI Express M.2 Specification); null for other forms. */
             key: null | string;
-            /** @description Lengths that it holds, in millimetres; empty where any of its form goes in. */
             lengthsMm: number[];
-            /** @description How it is found: "front bay", "M.2 beside the memory". */
             name: string;
-            /** @description What else to know: jumpers, terminators, a spacer. */
             note: null | string;
-            /** @description What goes off or slows down while something is in it; null where nothing does. */
             shares: null | string;
         };
-        /** @description A drive's verdict with its reasons, worst first. */
         DriveSoundness: {
-            /**
-             * Format: int32
-             * @description The number in its fact keys.
-             */
+            /** Format: int32 */
             index: number;
-            /** @description Its model, null while unknown. */
             model: null | string;
-            /** @description What speaks for it. */
             reasons: components["schemas"]["Reason"][];
-            /**
-             * Format: int64
-             * @description Its size in bytes, null while unknown.
-             */
+            /** Format: int64 */
             sizeBytes: null | number;
-            /** @description The worst of its reasons; unknown where none of its numbers was read. */
             verdict: components["schemas"]["Verdict"];
         };
-        /** @description The drives of a machine and the places for them. */
         DrivesSheet: {
-            /** @description Its drives; the first gets the system. */
             drives: components["schemas"]["DriveCandidate"][];
-            /** @description What to know of its board before it is opened. */
             notes: components["schemas"]["BoardNote"][];
-            /** @description Its places for drives, as the catalogue knows them. */
             slots: components["schemas"]["DriveSlot"][];
         };
-        /** @description Something that falls due. */
         Due: {
-            /** @description Unique, and the same whenever it is asked for. */
             id: string;
-            /** @description What. */
             kind: components["schemas"]["DueKind"];
-            /**
-             * Format: date
-             * @description The day.
-             */
+            /** Format: date */
             on: string;
-            /** @description The machine; null for an order. */
             tag: null | string;
-            /** @description It in a line. */
             what: string;
-            /** @description What it rests on, and what to do. */
             why: string;
         };
-        /**
-         * @description What falls due.
-         * @enum {unknown}
-         */
+        /** @enum {unknown} */
         DueKind: "supportEnds" | "buyExtension" | "patchCheck" | "batteryCheck" | "orderDue" | "sourceGoes";
-        /** @description What falls due, and when it is. */
         DueSheet: {
-            /** @description All of it, the earliest first. */
             due: components["schemas"]["Due"][];
-            /**
-             * Format: int32
-             * @description How many machines have left.
-             */
+            /** Format: int32 */
             left: number;
-            /**
-             * Format: date
-             * @description The workshop's day.
-             */
+            /** Format: date */
             today: string;
         };
-        /** @description An entry of an El Torito boot catalogue. */
         ElToritoEntry: {
-            /** @description Whether it says that it can be started. */
             bootable: boolean;
-            /** @description `none`, `floppy` or `disk`. */
             emulation: string;
-            /**
-             * Format: int32
-             * @description Sectors of 512 bytes to load.
-             */
+            /** Format: int32 */
             loadSectors: number;
-            /**
-             * Format: int32
-             * @description Segment to load to; 0 means 0x7C0.
-             */
+            /** Format: int32 */
             loadSegment: number;
-            /**
-             * Format: int64
-             * @description Where its image begins, in bytes.
-             */
+            /** Format: int64 */
             offset: number;
-            /** @description `bios` (0), `powerpc` (1), `mac` (2), `uefi` (0xEF), or the number in hexadecimal. */
             platform: string;
         };
-        /**
-         * @description Who encrypts the drive of a system.
-         * @enum {unknown}
-         */
+        /** @enum {unknown} */
         EncryptionBy: "luks" | "own" | "none";
-        /**
-         * @description What an entry of a tree is.
-         * @enum {unknown}
-         */
+        /** @enum {unknown} */
         EntryKind: "file" | "folder" | "link";
-        /** @description Where something is known from. */
         Evidence: {
-            /**
-             * Format: date
-             * @description When it was said or tried.
-             */
+            /** Format: date */
             date: string;
-            /** @description Who says so. */
             source: string;
-            /** @description How sure it is. */
             sure: components["schemas"]["Sureness"];
         };
-        /** @description A fact of the dossier: the reading that counts, and the readings that disagree with it. */
         Fact: {
-            /** @description Who entered or chose it. */
             by: null | string;
-            /** @description Readings of other sources with another value, strongest first. */
             disagreeing: components["schemas"]["Reading"][];
-            /** @description A key of FactRegistry. */
             key: string;
-            /** @description How it came in. */
             origin: components["schemas"]["Origin"];
-            /** @description What it was read from. */
             source: string;
-            /**
-             * Format: date-time
-             * @description When it was measured.
-             */
+            /** Format: date-time */
             takenAt: string;
-            /** @description The unit of the value, null where there is none. */
             unit: null | string;
-            /** @description The value in force. */
             value: components["schemas"]["FactValue"];
         };
-        /** @description A value that a choice may take, in the words of the trade. */
         FactChoice: {
-            /** @description What it means. */
             meaning: string;
-            /** @description The value as stored. */
             value: string;
         };
-        /** @description All that the product knows of one fact key. */
         FactDefinition: {
-            /** @description Key of a fact that it never exceeds: what is visible of memory is no more than what is fitted. */
             atMost: null | string;
-            /** @description Values of a choice; where the key is ordered, from least to most. */
             choices: components["schemas"]["FactChoice"][];
-            /** @description Whether it is computed from other facts. */
             derived: boolean;
-            /**
-             * @description Nice to have: nobody is asked for it while it is unknown.
-             * @default false
-             */
+            /** @default false */
             detail: boolean;
-            /** @description The form of its value. */
             form: components["schemas"]["FactForm"];
-            /** @description How a person at the bench finds it out, as an instruction. */
             howToMeasure: string;
-            /** @description Whether there may be several of them. */
             indexed: boolean;
-            /** @description The key. Where Indexed, the `0` in it may be any of 0 to 9. */
             key: string;
-            /** @description Its name on the screen. */
             label: string;
-            /** @description Whether a text may have several lines. */
             lines: boolean;
-            /**
-             * Format: int32
-             * @description The longest text, in signs.
-             */
+            /** Format: int32 */
             longest: number;
-            /**
-             * Format: int64
-             * @description Greatest value of a number.
-             */
+            /** Format: int64 */
             max: null | number;
-            /**
-             * Format: int64
-             * @description Least value of a number.
-             */
+            /** Format: int64 */
             min: null | number;
-            /**
-             * Format: int32
-             * @description How long that takes, in minutes.
-             */
+            /** Format: int32 */
             minutes: number;
-            /** @description Whether "at least" makes sense of its choices. */
             ordered: boolean;
-            /** @description The rung it decides. */
             rung: components["schemas"]["Rung"];
-            /** @description `MiB` (2^20 bytes), `B` (bytes) or null. */
             unit: null | string;
         };
-        /**
-         * @description The form of a fact's value.
-         * @enum {unknown}
-         */
+        /** @enum {unknown} */
         FactForm: "text" | "whole" | "choice" | "words";
-        /**
-         * @description The value of a fact: a text, a whole number in the unit of its key, or a set of words such as processor flags.
-         *     In JSON a string, a number or an array of strings.
-         */
         FactValue: string | number | string[];
-        /** @description A value that a person enters or chooses. */
         FactWord: {
-            /** @description Who says so. */
             by: string;
-            /** @description Where it was read; `chosen` settles a conflict of sources. */
             source: string;
-            /** @description The value; numbers may come with a unit, "8 GB". */
             value: components["schemas"]["JsonElement"];
         };
-        /** @description What came of the work. */
         FiguresSheet: {
-            /** @description By school. */
             bySchool: components["schemas"]["CameOut"][];
-            /** @description By system, the most first; a machine that was retired is not among them. */
             bySystem: components["schemas"]["CameOut"][];
-            /** @description What made runs stop, the most first. */
             causes: components["schemas"]["FoundCause"][];
-            /**
-             * Format: int64
-             * @description What those in use weigh together, as far as it is known.
-             */
+            /** Format: int64 */
             grams: number;
-            /**
-             * Format: int32
-             * @description Machines that were finished and have a system.
-             */
+            /** Format: int32 */
             inUse: number;
-            /**
-             * Format: int32
-             * @description Hundredth parts of a mark for a month of updates, over all that have an end; null where none has.
-             */
+            /** Format: int32 */
             moneyPerMonth: null | number;
-            /** @description Month by month, the first first. */
             months: components["schemas"]["MonthFigures"][];
-            /**
-             * Format: int32
-             * @description Of how many that is.
-             */
+            /** Format: int32 */
             weighed: number;
         };
-        /** @description What a recipe changes in a file. */
         FileDifference: {
-            /** @description `changed`, `added` or `removed`. */
             change: string;
-            /** @description The difference, line by line; of binary files in rows of sixteen bytes. */
             lines: components["schemas"]["DiffLine"][];
-            /** @description SHA-256 after; null where it is removed. */
             newSha256: null | string;
-            /**
-             * Format: int64
-             * @description Size after.
-             */
+            /** Format: int64 */
             newSizeBytes: number;
-            /** @description SHA-256 before; null where it was not there. */
             oldSha256: null | string;
-            /**
-             * Format: int64
-             * @description Size before.
-             */
+            /** Format: int64 */
             oldSizeBytes: number;
-            /** @description The file. */
             path: string;
         };
-        /** @description A file of an image. */
         FileSheet: {
-            /** @description Its path. */
             path: string;
-            /** @description SHA-256 of its content; null where it is larger than 64 MiB. */
             sha256: null | string;
-            /**
-             * Format: int64
-             * @description Its size.
-             */
+            /** Format: int64 */
             sizeBytes: number;
-            /** @description Its text; null where it is none, or larger than 256 KiB. */
             text: null | string;
         };
-        /**
-         * @description What is made in a partition.
-         * @enum {unknown}
-         */
+        /** @enum {unknown} */
         FileSystemKind: "none" | "fat32" | "ext4" | "swap";
-        /**
-         * @description A requirement held against a dossier. Its words are made when somebody reads them: judging a fleet makes thousands of
-         *     findings, and nobody reads most of them.
-         */
         Finding: {
-            /** @description Whether it only warns. */
             advisory: boolean;
-            /** @description Claims that contradict the one in force. */
             claims: components["schemas"]["Claim"][];
-            /** @description What would mend it, mildest first, then cheapest. */
             cures: components["schemas"]["Cure"][];
-            /** @description Where the requirement comes from. */
             evidence: components["schemas"]["Evidence"];
-            /** @description The fact keys it looks at. */
             facts: string[];
-            /** @description What is there, in words: "4 GiB in 1 of 2 slots". */
             found: string;
-            /** @description What happens when it is lifted; null where nobody wrote it down or it is no gate. */
             ifLifted: null | string;
-            /** @description Gate, runtime or comfort. */
             kind: components["schemas"]["RequirementKind"];
-            /** @description The cure of the plan that lifts it. */
             liftedBy: null | string;
-            /** @description What is asked, in words: "6 GiB". */
             needed: string;
-            /** @description How it stands. */
             outcome: components["schemas"]["Outcome"];
-            /** @description The id of the requirement, unique within the system. */
             requirement: string;
-            /** @description The finding as a good colleague would say it. */
             text: string;
-            /** @description Fact keys that nobody has measured and that leave it open. */
             undecidedBy: string[];
-            /** @description Why this claim is in force; null where nobody contradicts it. */
             whyThis: null | string;
         };
-        /** @description A file of a firmware volume (UEFI PI 1.8, volume 3, section 3.2.3). */
         FirmwareFile: {
-            /** @description Whether its header's checksum is right. */
             checksumOk: boolean;
-            /**
-             * Format: int64
-             * @description Its length with its header.
-             */
+            /** Format: int64 */
             length: number;
-            /**
-             * Format: uuid
-             * @description Its GUID.
-             */
+            /** Format: uuid */
             name: string;
-            /**
-             * Format: int64
-             * @description Where it begins in the image.
-             */
+            /** Format: int64 */
             offset: number;
-            /** @description Types of its sections, where it has such. */
             sections: string[];
-            /** @description Its type, as the specification names it. */
             type: string;
         };
-        /** @description Which drive gets the system. */
         FirstDrive: {
-            /** @description Who says so. */
             by: string;
-            /**
-             * Format: int32
-             * @description Its place among the machine's drives.
-             */
+            /** Format: int32 */
             index: number;
         };
-        /** @description A machine that an order could get. */
         FitsOrder: {
-            /**
-             * Format: int32
-             * @description The bay it stands in; null on the shelf.
-             */
+            /** Format: int32 */
             bay: null | number;
-            /** @description Its maker. */
             maker: null | string;
-            /** @description Its model. */
             model: null | string;
-            /** @description The best route to what the order asks for. */
             route: components["schemas"]["Route"];
-            /** @description The machine. */
             tag: string;
         };
-        /** @description An area of a flash map. */
         FlashArea: {
-            /**
-             * Format: int64
-             * @description Its length.
-             */
+            /** Format: int64 */
             length: number;
-            /** @description Its name. */
             name: string;
-            /**
-             * Format: int64
-             * @description Where it begins in the chip.
-             */
+            /** Format: int64 */
             offset: number;
         };
-        /** @description A map of the chip that the image carries under `__FMAP__`. */
         FlashMap: {
-            /** @description Its areas. */
             areas: components["schemas"]["FlashArea"][];
-            /**
-             * Format: int64
-             * @description Length of the chip that it describes.
-             */
+            /** Format: int64 */
             length: number;
-            /** @description Its name. */
             name: string;
-            /**
-             * Format: int64
-             * @description Where the map lies.
-             */
+            /** Format: int64 */
             offset: number;
         };
-        /** @description A weight at which the recommendation changes. */
         Flip: {
-            /** @description Id of the best route just above it. */
             above: string;
-            /**
-             * Format: double
-             * @description The exact weight.
-             */
+            /** Format: double */
             at: number;
-            /** @description Id of the best route just below it. */
             below: string;
-            /** @description The criterion whose weight moves; the others stay. */
             criterion: components["schemas"]["Criterion"];
         };
-        /** @description An entry of a folder. */
         FolderEntry: {
             kind: components["schemas"]["EntryKind"];
             path: string;
             /** Format: int64 */
             sizeBytes: number;
         };
-        /** @description A file in the folder of images that nobody named yet. */
         FolderFile: {
             name: string;
             /** Format: int64 */
             sizeBytes: number;
         };
-        /** @description A folder of an image. */
         FolderSheet: {
-            /** @description What lies in it. */
             entries: components["schemas"]["FolderEntry"][];
-            /** @description Its file system. */
             fileSystem: string;
-            /** @description The folder; empty for the root. */
             path: string;
         };
-        /** @description What may go wrong, and where it shows. */
         ForecastFailure: {
-            /** @description It in a sentence. */
             about: string;
-            /** @description A check that would show it before the work begins; null where none would. */
             before: null | string;
-            /**
-             * Format: int32
-             * @description How long that takes.
-             */
+            /** Format: int32 */
             beforeMinutes: number;
-            /** @description The cause, by its id. */
             cause: string;
-            /**
-             * Format: double
-             * @description In how many of all walks, 0 to 1.
-             */
+            /** Format: double */
             chance: number;
-            /**
-             * Format: int32
-             * @description What it costs on the mean where it happens, in minutes.
-             */
+            /** Format: int32 */
             costs: number;
-            /** @description Whether the work ends with it. */
             ends: boolean;
-            /** @description The rung. */
             rung: components["schemas"]["Rung"];
-            /**
-             * Format: double
-             * @description What that check saves on the mean over all walks, in minutes, its own time taken off.
-             */
+            /** Format: double */
             saves: number;
         };
-        /** @description A cause that was found. */
         FoundCause: {
-            /** @description It in a sentence. */
             about: string;
-            /**
-             * Format: int32
-             * @description How often.
-             */
+            /** Format: int32 */
             times: number;
         };
-        /** @description What the shop knows of a machine that may leave: the sheets for its owner, in any language, are made from it. */
         HandoverSheet: {
-            /** @description What was proved. */
             acceptance: components["schemas"]["AcceptanceLine"][];
-            /** @description Who did it. */
             by: string;
-            /** @description What was changed and why. */
             changed: components["schemas"]["Changed"][];
             class: null | components["schemas"]["SystemClass"];
-            /** @description Where a step went on without something, and why. */
             despite: string[];
-            /** @description Its drive. */
             drive: null | string;
-            /**
-             * Format: date-time
-             * @description When it was finished.
-             */
+            /** Format: date-time */
             finishedAt: string;
-            /** @description The language of its owner. */
             language: string;
-            /** @description Maker and model. */
             machine: string;
-            /** @description Whether the owner makes an account with the maker. */
             makersAccount: boolean;
-            /** @description Its memory. */
             memory: null | string;
-            /**
-             * @description What became of the system's questions about data: `refused` each, `answered` by the answer file, or null where they
-             *     are the owner's to answer.
-             */
             privacy: null | string;
-            /** @description Its processor; null where nobody knows it. */
             processor: null | string;
-            /** @description The end of the chain of its run: a record that was written anew later no longer fits it. */
             record: components["schemas"]["SealedRecord"];
-            /** @description Serial number of the casing. */
             serial: null | string;
-            /**
-             * Format: date
-             * @description The last day of updates; null where no end is set.
-             */
+            /** Format: date */
             supportEnds: null | string;
-            /** @description What runs on it; null where the machine was retired. */
             system: null | string;
-            /** @description The machine. */
             tag: string;
-            /** @description What wants knowing. */
             toKnow: string[];
-            /** @description What it was installed from: image, recipes, medium, as the record has them. */
             used: string[];
         };
-        /** @description How the server is. */
         Health: {
-            /** @description Hash of the catalogue in force. */
             catalogue: string;
-            /**
-             * Format: date-time
-             * @description The workshop's time.
-             */
+            /** Format: date-time */
             now: string;
-            /** @description What the shop is called. */
             shop: string;
-            /** @description `ok`. */
             status: string;
-            /** @description What fails that the application does by itself. */
             troubles: components["schemas"]["Trouble"][];
-            /** @description Version of the application. */
             version: string;
         };
-        /** @description How far a machine got. */
         HowFarSheet: {
-            /** @description The rung that it does not get past. */
             rung: components["schemas"]["Rung"];
-            /** @description What one sees then. */
             sees: string;
         };
-        /** @description A machine's table with an identity in it, held against its own. */
         IdentityDiff: {
-            /** @description The way back. */
             back: string;
-            /** @description What differs. */
             differences: components["schemas"]["IdentityDifference"][];
-            /** @description Whether no probe brought a table, and one was made from the dossier. */
             made: boolean;
-            /** @description What this table has no place for. */
             missing: string[];
         };
-        /** @description A field of the machine's table, before and after. */
         IdentityDifference: {
-            /** @description What stands there now. */
             after: string;
-            /** @description What stood there; null for nothing. */
             before: null | string;
-            /** @description What it is called. */
             field: string;
-            /**
-             * Format: int32
-             * @description Its handle.
-             */
+            /** Format: int32 */
             handle: number;
-            /**
-             * Format: int32
-             * @description Type of the structure.
-             */
+            /** Format: int32 */
             type: number;
         };
-        /** @description Which identity a machine shall take. */
         IdentityIn: {
-            /** @description Who says so. */
             by: string;
-            /** @description Id of the donor model; null where only the processor's name is mended. */
             donor: null | string;
-            /** @description How much of it. */
             level: components["schemas"]["IdentityLevel"];
-            /** @description The right name of the processor, for the level that mends it. */
             processor: null | string;
         };
-        /**
-         * @description How much of another identity a machine takes.
-         * @enum {unknown}
-         */
+        /** @enum {unknown} */
         IdentityLevel: "boardId" | "model" | "full" | "processor";
-        /** @description What a level changes, opens and breaks. */
         IdentityLevelWords: {
-            /** @description What it breaks. */
             breaks: string;
-            /** @description What is untrue afterwards. */
             changes: string;
-            /** @description The level. */
             level: components["schemas"]["IdentityLevel"];
-            /** @description What it opens. */
             opens: string;
         };
-        /** @description An identity as its page shows it. */
         IdentitySheet: {
-            /**
-             * Format: date-time
-             * @description When.
-             */
+            /** Format: date-time */
             at: string;
-            /** @description Board that it names. */
             boardId: null | string;
-            /** @description Who gave it. */
             by: string;
-            /** @description What is said before anybody takes it. */
             caution: string;
-            /** @description Id of the donor model. */
             donor: null | string;
-            /**
-             * Format: int32
-             * @description Its number.
-             */
+            /** Format: int32 */
             id: number;
-            /** @description How much of it. */
             level: components["schemas"]["IdentityLevel"];
-            /** @description Maker that the machine then names. */
             maker: null | string;
-            /** @description Model that it names. */
             model: null | string;
-            /** @description Processor that it names; null where that stays. */
             processor: null | string;
-            /** @description Serial number that it names; null where it keeps its own. */
             serial: null | string;
-            /**
-             * Format: uuid
-             * @description Id that it names; null where it keeps its own.
-             */
+            /** Format: uuid */
             uuid: null | string;
         };
         /** Format: binary */
         IFormFile: string;
         IFormFileCollection: components["schemas"]["IFormFile"][];
-        /** @description What is said of an image, changed. */
         ImageChange: {
             image: components["schemas"]["ImageIn"];
             /** Format: int32 */
             version: number;
         };
-        /** @description A file system that was found. */
         ImageFileSystem: {
-            /**
-             * Format: int32
-             * @description Files on it.
-             */
+            /** Format: int32 */
             files: number;
-            /** @description Where it lies: `disc`, `El Torito`, or a partition. */
             in: string;
-            /** @description Its kind, such as `UDF 1.02`. */
             kind: string;
-            /** @description Its label. */
             label: string;
-            /**
-             * Format: int64
-             * @description Where it begins.
-             */
+            /** Format: int64 */
             offsetBytes: number;
         };
-        /** @description Something that an inspection found wrong or worth knowing. */
         ImageFinding: {
-            /** @description Whether the image is damaged or lies; else it is a remark. */
             fault: boolean;
-            /** @description One sentence. */
             what: string;
-            /** @description The place: a sector, a path, a table. */
             where: string;
         };
-        /** @description An image that is announced, or a file of the folder of images that is named. */
         ImageIn: {
-            /** @description Its build. */
             build: null | string;
-            /**
-             * @description Who puts it there.
-             * @default nobody
-             */
+            /** @default nobody */
             by: string;
-            /** @description A file in the folder of images, instead of an upload. */
             file: null | string;
-            /**
-             * @description Where it came from.
-             * @default
-             */
+            /** @default  */
             from: string;
-            /** @description Its file name. */
             name: string;
-            /**
-             * @description Notes.
-             * @default
-             */
+            /** @default  */
             notes: string;
             /**
              * Format: int64
-             * @description Its size in bytes; of a file in the folder its own size counts.
              * @default 0
              */
             sizeBytes: number;
-            /**
-             * Format: date
-             * @description The last day on which it can be fetched where it came from.
-             */
+            /** Format: date */
             sourceUntil: null | string;
-            /** @description Id of the system it installs. */
             system: null | string;
-            /** @description Who made it: maker, community, thirdParty, own. */
             trust: components["schemas"]["Trust"];
         };
-        /** @description Something that an image had and the one made from it has no more. */
         ImageLoss: {
-            /** @description Whether it is a way of starting: whoever needs that one is left with an image that does nothing. */
             isStart: boolean;
-            /** @description What, in words. */
             what: string;
         };
-        /** @description Marks of an image that some installers and loaders look for, and that a writer of images may drop. */
         ImageMarks: {
-            /** @description The disk's GUID in its GPT; null for none. */
             gptDisk: null | string;
-            /** @description Whether the disc has names by Joliet, whichever names were read. */
             joliet: boolean;
-            /** @description The disk's number in its MBR, eight hexadecimal digits; null where it has none. */
             mbrSignature: null | string;
-            /**
-             * Format: int64
-             * @description The byte at which the second GPT header really lies; null where there is none where the first one says.
-             */
+            /** Format: int64 */
             secondGptAt: null | number;
-            /** @description The revision of its UDF; null for none. */
             udf: null | string;
         };
-        /** @description An image held against a machine. */
         ImageOnMachine: {
-            /** @description The image. */
             image: components["schemas"]["StoredImage"];
-            /** @description Starts in the machine's twin, the latest first; each says what it is evidence for. */
             starts: components["schemas"]["StartSeen"][];
-            /** @description Ways to start it, the ones that work first. */
             ways: components["schemas"]["WayToStart"][];
         };
-        /** @description A partition as a table names it. */
         ImagePartition: {
-            /** @description Whether it is marked to be started (MBR). */
             active: boolean;
-            /** @description What the type means, or the name in the GPT. */
             name: string;
-            /**
-             * Format: int32
-             * @description Its number in the table, from 1.
-             */
+            /** Format: int32 */
             number: number;
-            /**
-             * Format: int64
-             * @description Where it begins, in bytes.
-             */
+            /** Format: int64 */
             offsetBytes: number;
-            /**
-             * Format: int64
-             * @description Its size in bytes.
-             */
+            /** Format: int64 */
             sizeBytes: number;
-            /** @description `mbr` or `gpt`. */
             table: string;
-            /** @description MBR: two hexadecimal digits; GPT: its type GUID. */
             type: string;
         };
-        /** @description An image on the shelf. */
         ImageSheet: {
-            /** @description What checksum lists say. */
             checksum: components["schemas"]["ChecksumSays"];
-            /** @description The image. */
             image: components["schemas"]["StoredImage"];
             largestFile: null | components["schemas"]["LargestFile"];
             manifest: null | components["schemas"]["PatchManifest"];
             starts: null | components["schemas"]["Starts"];
         };
-        /** @description The shelf of images. */
         ImagesSheet: {
-            /** @description Path of the folder of images. */
             folder: string;
-            /**
-             * Format: int64
-             * @description Bytes that are free there.
-             */
+            /** Format: int64 */
             freeBytes: number;
-            /** @description The images, the latest first. */
             images: components["schemas"]["ImageSheet"][];
-            /** @description What has to be installed so that everything works: Debian packages. */
             install: string[];
-            /** @description Files in it that nobody named yet. */
             unnamed: components["schemas"]["FolderFile"][];
         };
-        /** @description A system that another can be installed over. */
         InPlaceSource: {
-            /** @description Id of the system that is on the machine. */
             from: string;
-            /** @description What stays, such as "files" and "programs". */
             keeps: string[];
         };
-        /** @description Whether the system can be installed over the one that is there. */
         InPlaceVerdict: {
-            /** @description What stays. */
             keeps: string[];
-            /** @description True, false, or null where missing facts leave it open. */
             possible: null | boolean;
-            /** @description Each condition and how it stands. */
             reasons: string[];
         };
-        /** @description What an image is and how it starts. */
         Inspection: {
-            /** @description The boot catalogue. */
             elTorito: components["schemas"]["ElToritoEntry"][];
-            /** @description File systems, the main one first. */
             fileSystems: components["schemas"]["ImageFileSystem"][];
-            /** @description Faults and remarks. */
             findings: components["schemas"]["ImageFinding"][];
-            /** @description Label of its main file system. */
             label: string;
             largestFile: null | components["schemas"]["LargestFile"];
-            /** @description UEFI loaders. */
             loaders: components["schemas"]["UefiLoader"][];
-            /** @description What tells it apart beyond its files. */
             marks: components["schemas"]["ImageMarks"];
-            /** @description Partitions of both tables. */
             partitions: components["schemas"]["ImagePartition"][];
-            /** @description SHA-256 of the file, hexadecimal; null while it is not known. */
             sha256: null | string;
-            /**
-             * Format: int64
-             * @description Size of the file in bytes.
-             */
+            /** Format: int64 */
             sizeBytes: number;
-            /** @description The ways it starts. */
             starts: components["schemas"]["Starts"];
         };
-        /** @description What is known of a system's installer. */
         InstallerEntry: {
             answers: null | components["schemas"]["AnswerRules"];
-            /** @description What is known to be wrong with it. */
             defects: components["schemas"]["KnownDefect"][];
-            /** @description What it does with files that FAT32 cannot hold. */
             largeFiles: components["schemas"]["LargeFiles"];
-            /** @description What it says where it lets a machine in, and where it refuses. */
             says: components["schemas"]["InstallerWords"];
             talk: null | components["schemas"]["InstallerTalk"];
         };
-        /**
-         * @description How one talks with an installer, and with the system that it leaves on the drive, by a serial line: which line is a question,
-         *     what is typed then, and which words mean how far it is. With it a whole installation can be walked in a twin.
-         */
         InstallerTalk: {
-            /** @description A text that the system says first when it was started from the drive. */
             fromDrive: string;
-            /** @description A text that stands where the installation is complete. */
             installed: string;
-            /** @description A text that the loader on the drive says. */
             loader: string;
-            /** @description A text that it says when the probe has run. */
             probed: string;
-            /** @description How a line begins that asks something; the name of the question and a colon follow. */
             question: string;
-            /** @description A text that it says when its first start is over. */
             ready: string;
-            /** @description How a line begins that says why the installation stops. */
             stops: string;
-            /** @description What a line is that says "the line was taken" where several are typed; null where none says so. */
             taken: null | string;
-            /**
-             * @description What is typed at each question, by its name. `{drive}`, `{layout}`, `{name}`, `{account}` and `{code}`
-             *     are filled in from the plan; several lines are typed where the plan has several.
-             */
             typed: {
                 [key: string]: string;
             };
         };
-        /** @description What an installer says. */
         InstallerWords: {
-            /** @description A text that stands where it lets a machine in. */
             letsIn: string;
-            /** @description How a line begins that says why it refuses; null where it does not say. */
             reason: null | string;
-            /** @description A text that stands where it refuses. */
             refuses: string;
         };
-        /** @description How long an installation takes, in minutes. */
         InstallTime: {
-            /**
-             * Format: int32
-             * @description Minutes of work.
-             */
+            /** Format: int32 */
             handsOnMinutes: number;
-            /**
-             * Format: int32
-             * @description The shortest sensible wait while it copies.
-             */
+            /** Format: int32 */
             shortestMinutes: number;
-            /**
-             * Format: int32
-             * @description The usual wait.
-             */
+            /** Format: int32 */
             usualMinutes: number;
-            /**
-             * Format: int32
-             * @description When to worry.
-             */
+            /** Format: int32 */
             worryMinutes: number;
         };
-        /**
-         * @description What a piece of long work does.
-         * @enum {unknown}
-         */
+        /** @enum {unknown} */
         JobKind: "take" | "patch" | "twin" | "wholeWay" | "write" | "capacity" | "chip" | "backup" | "plan";
-        /** @description What came of a job; what does not belong to its kind is null. */
         JobResult: {
             capacity: null | components["schemas"]["CapacityFinding"];
-            /** @description Where the twin differs from the machine. */
             differs: null | string[];
-            /** @description Firmware of the twin. */
             firmware: null | string;
-            /**
-             * Format: int32
-             * @description The image that was made or taken in.
-             */
+            /** Format: int32 */
             imageId: null | number;
             plan: null | components["schemas"]["PlanSheet"];
             rehearsal: null | components["schemas"]["RehearsalRecord"];
-            /** @description Addresses of the pictures of the twin's screen, in order. */
             screens: null | string[];
-            /**
-             * Format: double
-             * @description How long it took.
-             */
+            /** Format: double */
             seconds: null | number;
-            /** @description How the twin was started: `disc` or `stick`. */
             startedAs: null | string;
-            /** @description What came down the twin's serial line. */
             text: null | string;
             wholeWay: null | components["schemas"]["WholeWaySheet"];
         };
-        /** @description A job as it stands. */
         JobSheet: {
-            /** @description What it is about. */
             about: string;
-            /**
-             * Format: date-time
-             * @description When.
-             */
+            /** Format: date-time */
             at: string;
-            /** @description Who asked for it. */
             by: string;
-            /**
-             * Format: date-time
-             * @description When it ended.
-             */
+            /** Format: date-time */
             endedAt: null | string;
-            /**
-             * Format: int32
-             * @description Its id.
-             */
+            /** Format: int32 */
             id: number;
-            /**
-             * Format: int32
-             * @description The image.
-             */
+            /** Format: int32 */
             imageId: null | number;
-            /** @description What it does. */
             kind: components["schemas"]["JobKind"];
-            /**
-             * Format: int32
-             * @description The medium.
-             */
+            /** Format: int32 */
             mediumId: null | number;
-            /**
-             * Format: double
-             * @description The part that is done, 0 to 1.
-             */
+            /** Format: double */
             part: number;
             result: null | components["schemas"]["JobResult"];
-            /** @description What it is doing, or what came of it. */
             says: string;
-            /** @description How it stands. */
             state: components["schemas"]["JobState"];
-            /** @description The machine. */
             tag: null | string;
         };
-        /**
-         * @description How a piece of long work stands.
-         * @enum {unknown}
-         */
+        /** @enum {unknown} */
         JobState: "queued" | "running" | "done" | "failed" | "cancelled" | "interrupted";
         JsonElement: unknown;
         JsonNode: unknown;
         JsonObject: Record<string, never>;
-        /** @description A component of a kit as its page shows it. */
         KitComponentSheet: {
-            /** @description Its file. */
             file: string;
-            /** @description Its id. */
             id: string;
-            /** @description Its name. */
             name: string;
-            /** @description What it is. */
             part: components["schemas"]["KitPart"];
-            /** @description Its version. */
             version: string;
-            /** @description Why it is in the kit. */
             why: string;
         };
-        /** @description Another text for a kit's configuration. */
         KitConfigIn: {
             by: string;
             text: string;
         };
-        /** @description Something that is wrong with a kit. */
         KitFinding: {
-            /** @description The file. */
             file: string;
-            /** @description The key in it; null for the file as a whole. */
             key: null | string;
-            /** @description What a click does about it, in words; null where that is not certain. */
             repair: null | string;
-            /** @description What is wrong, and what would be right. */
             text: string;
         };
-        /** @description For which system a kit is built. */
         KitIn: {
             /** @default nobody */
             by: string;
             system: string;
         };
-        /** @description A kit in a list. */
         KitItem: {
-            /**
-             * Format: date-time
-             * @description When.
-             */
+            /** Format: date-time */
             at: string;
-            /** @description Who made it. */
             by: string;
-            /**
-             * Format: int32
-             * @description Its id.
-             */
+            /** Format: int32 */
             id: number;
-            /** @description What it is called. */
             name: string;
-            /**
-             * Format: int32
-             * @description The kit that it was changed from.
-             */
+            /** Format: int32 */
             parent: null | number;
-            /** @description The system that it is for. */
             system: null | string;
-            /** @description The machine that it was built for. */
             tag: null | string;
         };
-        /**
-         * @description What a component of a boot kit is.
-         * @enum {unknown}
-         */
+        /** @enum {unknown} */
         KitPart: "bootManager" | "fileSystem" | "runtime" | "baseShim" | "controller" | "graphics" | "audio" | "network" | "input" | "powerTable";
-        /** @description A kit as it would be built, or why none can be. */
         KitPlanSheet: {
-            /** @description What nobody measured and is taken to be well. */
             assumes: string[];
-            /**
-             * Format: int32
-             * @description The build that it is for.
-             */
+            /** Format: int32 */
             build: null | number;
-            /** @description Its components in the order in which they load; null where none can be built. */
             components: null | components["schemas"]["KitComponentSheet"][];
-            /** @description What will be missing. */
             lacks: string[];
             latest: null | components["schemas"]["KitSheet"];
-            /** @description What is patched after the first start, and again after updates. */
             patches: components["schemas"]["AfterPatch"][];
             profile: null | components["schemas"]["KitProfile"];
-            /** @description Quirks that this firmware needs. */
             quirks: components["schemas"]["KitQuirk"][];
-            /** @description Whether the latest would be built otherwise now. */
             stale: boolean;
-            /** @description A system that goes on first. */
             steppingStone: null | string;
             table: null | components["schemas"]["PowerTableKind"];
-            /** @description What is found by trial. */
             trials: components["schemas"]["KitTrial"][];
-            /** @description Why none can be built. */
             whyNone: null | string;
             worth: null | components["schemas"]["KitWorth"];
         };
-        /** @description What somebody had running on a board, with which build, and what did not work. */
         KitProfile: {
-            /** @description Name of the board. */
             board: string;
-            /**
-             * Format: int32
-             * @description The build.
-             */
+            /** Format: int32 */
             build: number;
-            /** @description Where it is known from. */
             evidence: components["schemas"]["Evidence"];
-            /** @description Its id. */
             id: string;
-            /** @description Settings that were proved, by key. */
             settings: {
                 [key: string]: number;
             };
-            /** @description Id of the system. */
             system: string;
-            /** @description What works. */
             works: string[];
-            /** @description What does not. */
             worksNot: string[];
         };
-        /** @description A quirk of the configuration: a key that some firmware needs, and other must not have. */
         KitQuirk: {
-            /** @description Its id. */
             id: string;
-            /** @description The key. */
             key: string;
-            /** @description Makers whose firmware needs it. */
             needed: string[];
-            /** @description Makers whose firmware must not have it. */
             never: string[];
-            /** @description Why. */
             why: string;
         };
-        /** @description Which findings are mended; null for all that can be. */
         KitRepairIn: {
             by: string;
             findings: null | number[];
         };
-        /** @description A kit as the shelf shows it. */
         KitSheet: {
-            /**
-             * Format: date-time
-             * @description When.
-             */
+            /** Format: date-time */
             at: string;
-            /** @description Who made it. */
             by: string;
-            /** @description The components that it loads, in their order. */
             components: string[];
-            /** @description Its configuration. */
             config: string;
-            /** @description What is wrong with it; none for a clean one. */
             findings: components["schemas"]["KitFinding"][];
-            /**
-             * Format: int32
-             * @description Its id.
-             */
+            /** Format: int32 */
             id: number;
-            /** @description What it is called. */
             name: string;
-            /**
-             * Format: int32
-             * @description The kit that it was changed from.
-             */
+            /** Format: int32 */
             parent: null | number;
-            /** @description SHA-256 of its archive. */
             sha256: string;
-            /**
-             * Format: int64
-             * @description Size of its archive.
-             */
+            /** Format: int64 */
             sizeBytes: number;
-            /** @description The system that it is for. */
             system: null | string;
-            /** @description The machine that it was built for. */
             tag: null | string;
         };
-        /** @description Who starts a kit in the twin. */
         KitStartIn: {
             /** @default nobody */
             by: string;
         };
-        /** @description Something that is found by trial: one value after the other until the hint holds. */
         KitTrial: {
-            /** @description What is seen when one is right. */
             hint: string;
-            /** @description The key of the configuration that takes the value. */
             key: string;
-            /** @description The values, in the order in which they are tried. */
             values: number[];
         };
-        /**
-         * @description A machine that passes for another beside a genuine one of like speed. Both get updates as long as the system does; what differs
-         *     is the price, and the care that the kit asks for until then. All amounts in hundredth parts of a mark.
-         */
         KitWorth: {
-            /** @description Which it is. */
             about: string;
-            /**
-             * Format: int32
-             * @description What the care of the kit costs until the end of support, at the shop's hourly rate.
-             */
+            /** Format: int32 */
             care: number;
-            /**
-             * Format: int32
-             * @description Price of the genuine machine.
-             */
+            /** Format: int32 */
             genuine: number;
-            /**
-             * Format: int32
-             * @description What is saved against the genuine machine; negative where buying is cheaper.
-             */
+            /** Format: int32 */
             saves: number;
-            /** @description The verdict in a sentence. */
             text: string;
-            /**
-             * Format: int32
-             * @description Parts, fees and work of this way.
-             */
+            /** Format: int32 */
             way: number;
-            /**
-             * Format: int32
-             * @description Years of support that were reckoned with, in tenths.
-             */
+            /** Format: int32 */
             years: number;
         };
-        /** @description Something that is wrong with an installer or with what it installs, and what to do about it. */
         KnownDefect: {
-            /** @description The build that has it; null for every one. */
             build: null | string;
-            /** @description Where it is known from. */
             evidence: components["schemas"]["Evidence"];
-            /** @description What one sees. */
             sees: string;
-            /** @description What to do then. */
             workaround: string;
         };
-        /**
-         * @description What a system's installer does with files that FAT32 cannot hold.
-         * @enum {unknown}
-         */
+        /** @enum {unknown} */
         LargeFiles: "whole" | "parts" | "secondPartition";
-        /** @description The largest file of an image. */
         LargestFile: {
-            /** @description Its path. */
             path: string;
-            /**
-             * Format: int64
-             * @description Its size in bytes.
-             */
+            /** Format: int64 */
             sizeBytes: number;
         };
-        /** @description What a layout is asked for. What is given counts before what the dossier says, so that "what if" can be asked. */
         LayoutBody: {
             drive: null | components["schemas"]["LayoutDrive"];
-            /** @description bios, uefi32, uefi64, locked or board. */
             firmware: null | string;
-            /**
-             * Format: int64
-             * @description Memory.
-             */
+            /** Format: int64 */
             memoryMiB: null | number;
-            /** @description Whether the rules shall plan it, whatever somebody drew. */
             planned: null | boolean;
-            /**
-             * Format: int64
-             * @description How far legacy firmware reads.
-             */
+            /** Format: int64 */
             reachBytes: null | number;
-            /** @description gpt or mbr; the rules choose where nothing is said. */
             scheme: null | string;
-            /** @description The system, by its id; the machine's aim where nothing is said. */
             system: null | string;
             wishes: null | components["schemas"]["LayoutWish"];
         };
-        /** @description The drive that a layout is for: one of the machine's, or one that somebody has in mind. */
         LayoutDrive: {
-            /**
-             * Format: int32
-             * @description Its place among the machine's drives, 0 for the first.
-             */
+            /** Format: int32 */
             index: null | number;
-            /**
-             * Format: int32
-             * @description Bytes of its logical sectors.
-             */
+            /** Format: int32 */
             sectorBytes: null | number;
-            /**
-             * Format: int64
-             * @description Its size.
-             */
+            /** Format: int64 */
             sizeBytes: null | number;
         };
-        /** @description What is wrong, or worth knowing, of a layout. */
         LayoutFinding: {
-            /** @description Wall where it cannot work, caveat or unknown else. */
             outcome: components["schemas"]["Outcome"];
-            /**
-             * Format: int32
-             * @description The number of the partition; null for the whole.
-             */
+            /** Format: int32 */
             partition: null | number;
-            /** @description The rule, by a short name. */
             rule: string;
-            /** @description In words. */
             text: string;
         };
-        /** @description Something to know of a layout. */
         LayoutNote: {
-            /** @description Caveat or unknown where it is less than clear. */
             outcome: components["schemas"]["Outcome"];
-            /** @description In words. */
             text: string;
         };
-        /** @description A partition of a layout. */
         LayoutPartition: {
-            /** @description Whether that lies within a LUKS2 volume. */
             encrypted: boolean;
-            /** @description What is made in it: the one value from which type, script, mount table and words come. */
             fileSystem: components["schemas"]["FileSystemKind"];
-            /**
-             * Format: int32
-             * @description Its number in the table; logical partitions of an MBR count from 5.
-             */
+            /** Format: int32 */
             number: number;
-            /**
-             * Format: int64
-             * @description Its length in sectors.
-             */
+            /** Format: int64 */
             sizeLba: number;
-            /**
-             * Format: int64
-             * @description Its first sector.
-             */
+            /** Format: int64 */
             startLba: number;
-            /** @description MBR: two hexadecimal digits; GPT: its type GUID. */
             type: string;
-            /** @description What it is for. */
             use: components["schemas"]["PartitionUse"];
-            /**
-             * @description Why it is there, and why as large as it is.
-             * @default
-             */
+            /** @default  */
             why: string;
         };
-        /** @description A layout as its page shows it. */
         LayoutSheet: {
-            /** @description Whether somebody drew it. */
             drawn: boolean;
-            /** @description The drive, by size, model and serial number. */
             drive: string;
-            /** @description What the checks say. */
             findings: components["schemas"]["LayoutFinding"][];
-            /** @description The firmware that it is planned for; null while nobody knows. */
             firmware: null | string;
-            /** @description What to know. */
             notes: components["schemas"]["LayoutNote"][];
-            /** @description Its partitions. */
             partitions: components["schemas"]["LayoutPartition"][];
-            /** @description How far the firmware reads; all of the drive where nothing ends before. */
             reach: components["schemas"]["Reach"];
-            /** @description How the drive is divided. */
             scheme: components["schemas"]["PartitionScheme"];
-            /** @description Why so. */
             schemeWhy: string;
-            /** @description A script that divides the drive, makes the file systems and prints the mount table. */
             script: string;
-            /**
-             * Format: int32
-             * @description Bytes of a sector.
-             */
+            /** Format: int32 */
             sectorBytes: number;
-            /**
-             * Format: int64
-             * @description Sectors of the drive.
-             */
+            /** Format: int64 */
             sectors: number;
-            /** @description The table as sfdisk takes it. */
             sfdisk: string;
-            /** @description The machine's other drives, which stay as they are. */
             untouched: string[];
         };
-        /** @description A layout that somebody made: its partitions, or the table as sfdisk dumps it. */
         LayoutToCheck: {
-            /** @description The firmware that shall start it. */
             firmware: null | string;
-            /** @description The partitions. */
             partitions: null | components["schemas"]["LayoutPartition"][];
-            /**
-             * Format: int64
-             * @description How far legacy firmware reads.
-             */
+            /** Format: int64 */
             reachBytes: null | number;
             scheme: null | components["schemas"]["PartitionScheme"];
-            /**
-             * Format: int32
-             * @description Bytes of a sector.
-             */
+            /** Format: int32 */
             sectorBytes: null | number;
-            /**
-             * Format: int64
-             * @description Sectors of the drive; null where nobody knows.
-             */
+            /** Format: int64 */
             sectors: null | number;
-            /** @description The table as sfdisk dumps it, or its JSON; counts instead of the partitions. */
             sfdisk: null | string;
         };
-        /** @description What the checks say. */
         LayoutVerdict: {
-            /** @description What speaks against it; empty where nothing does. */
             findings: components["schemas"]["LayoutFinding"][];
-            /** @description The layout as the fact `layout.own` keeps it; null while the size of the drive is not known. */
             own: null | string;
-            /** @description The partitions as they were understood. */
             partitions: components["schemas"]["LayoutPartition"][];
-            /** @description How the drive is divided. */
             scheme: components["schemas"]["PartitionScheme"];
-            /**
-             * Format: int32
-             * @description Bytes of a sector.
-             */
+            /** Format: int32 */
             sectorBytes: number;
         };
-        /** @description What is wished. Each of the first four is true, false, or a number of bytes. */
         LayoutWish: {
-            /** @description A partition for data beside it. */
             data: unknown;
-            /** @description The system is encrypted. */
             encrypt: null | boolean;
-            /** @description What the person keeps stands apart from the system. */
             home: unknown;
-            /** @description Another system stays at the beginning of the drive. */
             keep: unknown;
-            /** @description Room to set the system up from again. */
             recovery: unknown;
-            /** @description It shall sleep to disk. */
             sleep: null | boolean;
         };
-        /** @description Whether a machine has left. */
         Leaving: {
-            /** @description Who says so. */
             by: string;
-            /** @description Whether it has; no where it came back. */
             left: boolean;
         };
-        /** @description A component that is left out, and why. */
         LeftOut: {
-            /** @description Null where it was chosen; else the component without which it makes no sense. */
             because: null | string;
-            /** @description What no longer works. */
             breaks: string;
-            /** @description Its id. */
             id: string;
-            /** @description Its name. */
             name: string;
         };
-        /**
-         * @description Which loaders of a route carry a signature that the firmware knows (UEFI 2.10, section 32).
-         * @enum {unknown}
-         */
+        /** @enum {unknown} */
         LoaderSignatures: "all" | "installedOnly" | "none";
-        /** @description What was found. */
         LogFound: {
-            /**
-             * Format: int32
-             * @description Lines there are.
-             */
+            /** Format: int32 */
             all: number;
-            /**
-             * Format: int32
-             * @description Lines that were found.
-             */
+            /** Format: int32 */
             found: number;
-            /** @description The latest of those. */
             lines: components["schemas"]["LogLine"][];
         };
-        /** @description Something that happened. */
         LogLine: {
-            /** @description What it is about: a fact, a step, the probe, a twin. */
             about: string;
-            /**
-             * Format: date-time
-             * @description When the shop heard of it.
-             */
+            /** Format: date-time */
             at: string;
-            /** @description Who did or said it; null for a probe. */
             by: null | string;
-            /** @description Whether it only says that all went as written. */
             minor: boolean;
-            /**
-             * Format: int32
-             * @description The photograph that goes with it; null for none.
-             */
+            /** Format: int32 */
             photo: null | number;
-            /** @description What happened, in words. */
             says: string;
-            /** @description The machine; null for none. */
             tag: null | string;
         };
-        /**
-         * @description Who looks after the machines later.
-         * @enum {unknown}
-         */
+        /** @enum {unknown} */
         LooksAfter: "shop" | "owner" | "nobody";
-        /** @description A machine with its dossier. */
         MachineSheet: {
-            /** @description The system its ladder is drawn for. */
             aim: string;
-            /** @description Whether somebody chose it; else it is the best route's. */
             aimChosen: boolean;
-            /**
-             * Format: int32
-             * @description The bay it stands in; null on the shelf.
-             */
+            /** Format: int32 */
             bay: null | number;
-            /** @description What is known. */
             facts: components["schemas"]["Fact"][];
-            /** @description The keys of hardware that the catalogue does not know by its name. */
             notInCatalogue: string[];
             run: null | components["schemas"]["RunGlance"];
-            /** @description Its asset tag. */
             tag: string;
-            /**
-             * Format: date-time
-             * @description When it was taken in.
-             */
+            /** Format: date-time */
             takenInAt: string;
-            /** @description The keys that nobody has measured. */
             unknown: string[];
-            /**
-             * Format: int32
-             * @description Goes up with every change; also the ETag.
-             */
+            /** Format: int32 */
             version: number;
         };
-        /** @description What is sound on a machine, part by part. */
         MachineSoundness: {
-            /** @description Its battery. */
             battery: components["schemas"]["PartSoundness"];
-            /** @description Its drives. */
             drives: components["schemas"]["DriveSoundness"][];
-            /** @description Its memory. */
             memory: components["schemas"]["PartSoundness"];
-            /** @description Its memory modules. */
             modules: components["schemas"]["MemoryModuleFound"][];
-            /** @description Adapter, clock battery, liquid: what somebody noted. */
             other: components["schemas"]["PartSoundness"];
-            /** @description What its drives and ports can read, in sentences. */
             ports: string[];
-            /** @description What forbids a run until it is settled. */
             stops: components["schemas"]["SoundnessStop"][];
         };
-        /** @description A machine as the bench shows it. */
         MachineSummary: {
-            /** @description The system its ladder is drawn for. */
             aim: string;
-            /**
-             * Format: int32
-             * @description The bay it stands in; null on the shelf.
-             */
+            /** Format: int32 */
             bay: null | number;
-            /**
-             * Format: date
-             * @description The day its order is due; null for none.
-             */
+            /** Format: date */
             due: null | string;
-            /** @description Whether it has left the shop. */
             left: boolean;
-            /** @description Its maker, null while unknown. */
             maker: null | string;
-            /** @description Its model, null while unknown. */
             model: null | string;
-            /** @description What to do next. */
             next: components["schemas"]["NextStep"];
-            /** @description The order it is for, null for none. */
             order: null | string;
-            /** @description How that system stands. */
             outcome: components["schemas"]["Outcome"];
             run: null | components["schemas"]["RunGlance"];
-            /** @description The outcomes of the ten rungs, bottom first. */
             rungs: components["schemas"]["Outcome"][];
-            /** @description Its asset tag. */
             tag: string;
-            /**
-             * Format: date-time
-             * @description When it was taken in.
-             */
+            /** Format: date-time */
             takenInAt: string;
         };
-        /** @description Something that a work item was made from. */
         MadeFrom: {
-            /** @description Exactly which: a SHA-256, a version. */
             value: string;
-            /** @description What it is: `image`, `recipe`, `dossier`, `donor`. */
             what: string;
         };
-        /** @description Who asks for something to be made. */
         MakeIn: {
             by: string;
         };
-        /** @description Machines against systems. */
         Matrix: {
-            /** @description The rows, by tag. */
             machines: components["schemas"]["MatrixRow"][];
-            /** @description The columns. */
             systems: components["schemas"]["MatrixColumn"][];
         };
-        /** @description A system in the matrix. */
         MatrixColumn: {
-            /** @description Its id. */
             id: string;
-            /** @description Its name. */
             name: string;
         };
-        /** @description A machine in the matrix. */
         MatrixRow: {
-            /**
-             * Format: int32
-             * @description The bay it stands in.
-             */
+            /** Format: int32 */
             bay: null | number;
-            /** @description Its maker. */
             maker: null | string;
-            /** @description Its model. */
             model: null | string;
-            /** @description The order it is for. */
             order: null | string;
-            /** @description How each system stands, in the order of the matrix. */
             outcomes: components["schemas"]["Outcome"][];
-            /** @description Its asset tag. */
             tag: string;
         };
-        /** @description A number that tells how well a finished machine runs, beside others of its model. */
         Measured: {
-            /** @description Whether a person measures it. */
             byHand: boolean;
-            /** @description The fact. */
             key: string;
-            /** @description Its name. */
             label: string;
-            /** @description The middle one of theirs (the lower of two); null where there is none. */
             middle: null | string;
-            /**
-             * Format: int32
-             * @description How many others of the model were measured.
-             */
+            /** Format: int32 */
             others: number;
-            /** @description The number with its unit; null while nobody measured it. */
             says: null | string;
-            /** @description Whether it is much worse than theirs; null where there is nothing to hold it against. */
             worse: null | boolean;
         };
-        /** @description A medium that goes onto the shelf. */
         MediumIn: {
             faults: null | components["schemas"]["StickFaults"];
-            /** @description What it is. */
             kind: components["schemas"]["MediumKind"];
-            /** @description What is written on it. */
             label: string;
             /**
              * Format: int64
-             * @description How fast it reads.
              * @default 90000000
              */
             readBytesPerSecond: number;
-            /**
-             * Format: int64
-             * @description Size that it claims; of discs their type counts, of a file what is written to it.
-             */
+            /** Format: int64 */
             sizeBytes: number;
             /**
              * Format: int32
-             * @description USB generation: 1, 2, 3.
              * @default 3
              */
             usbGeneration: number;
             /**
              * Format: int64
-             * @description How fast it writes.
              * @default 20000000
              */
             writeBytesPerSecond: number;
         };
-        /**
-         * @description What a medium is.
-         * @enum {unknown}
-         */
+        /** @enum {unknown} */
         MediumKind: "stick" | "card" | "cd" | "dvd" | "dvdDouble" | "file";
-        /** @description A medium on the shelf. */
         MediumSheet: {
-            /**
-             * Format: int32
-             * @description Its id.
-             */
+            /** Format: int32 */
             id: number;
-            /**
-             * Format: int32
-             * @description The image on it.
-             */
+            /** Format: int32 */
             imageId: null | number;
-            /** @description Its name. */
             imageName: null | string;
-            /** @description SHA-256 of the image on it, for whoever downloads that. */
             imageSha256: null | string;
             job: null | components["schemas"]["JobSheet"];
-            /** @description What it is. */
             kind: components["schemas"]["MediumKind"];
-            /** @description What is written on it. */
             label: string;
-            /**
-             * Format: int64
-             * @description How fast it reads.
-             */
+            /** Format: int64 */
             readBytesPerSecond: number;
-            /** @description Why. */
             says: string;
-            /** @description What is not real about it, in a sentence; null where all of it is. */
             simulated: null | string;
-            /**
-             * Format: int64
-             * @description Size that it claims.
-             */
+            /** Format: int64 */
             sizeBytes: number;
-            /** @description `blank`, `writing`, `ready`, `unusable` or `unknown`. */
             state: string;
-            /**
-             * Format: int64
-             * @description Size that a test found; null while none was made.
-             */
+            /** Format: int64 */
             trueBytes: null | number;
-            /**
-             * Format: int32
-             * @description USB generation.
-             */
+            /** Format: int32 */
             usbGeneration: number;
-            /**
-             * Format: date-time
-             * @description When it was read back and found right.
-             */
+            /** Format: date-time */
             verifiedAt: null | string;
-            /**
-             * Format: int64
-             * @description How fast it writes.
-             */
+            /** Format: int64 */
             writeBytesPerSecond: number;
         };
-        /** @description A stretch of a medium, for a drawing to scale. */
         MediumStretch: {
-            /** @description What it is. */
             name: string;
-            /**
-             * Format: int64
-             * @description Where it begins.
-             */
+            /** Format: int64 */
             offsetBytes: number;
-            /**
-             * Format: int64
-             * @description Its size.
-             */
+            /** Format: int64 */
             sizeBytes: number;
         };
-        /** @description A memory module as the firmware lists it. */
         MemoryModuleFound: {
-            /** @description Its maker and part number, null while unknown. */
             model: null | string;
-            /**
-             * Format: int64
-             * @description Its size in MiB.
-             */
+            /** Format: int64 */
             sizeMiB: number;
-            /** @description Where it sits. */
             slot: null | string;
-            /** @description Its type, null while unknown. */
             type: null | string;
         };
-        /** @description A set of memory modules that can be fitted. */
         MemoryUpgrade: {
-            /** @description The cure that it is. */
             cure: components["schemas"]["Cure"];
-            /**
-             * Format: int32
-             * @description How many of them come from the parts shelf.
-             */
+            /** Format: int32 */
             fromShelf: number;
-            /**
-             * Format: int32
-             * @description How many modules are fitted.
-             */
+            /** Format: int32 */
             modules: number;
-            /** @description Whether all present modules come out first. */
             replaces: boolean;
-            /**
-             * Format: int32
-             * @description Size of each, in MiB.
-             */
+            /** Format: int32 */
             sizeMiB: number;
-            /**
-             * Format: int64
-             * @description Memory afterwards, in MiB.
-             */
+            /** Format: int64 */
             totalMiB: number;
-            /** @description Their type. */
             type: string;
-            /**
-             * Format: int32
-             * @description How many of those have not passed a memory test.
-             */
+            /** Format: int32 */
             untested: number;
         };
-        /** @description The memory that can be fitted. */
         MemoryUpgradeList: {
-            /** @description The facts that leave it undecided. */
             open: string[];
-            /** @description Every set that gives more memory, cheapest first; what is on the shelf is taken from there. */
             upgrades: components["schemas"]["MemoryUpgrade"][];
         };
-        /** @description A cause that somebody mends. */
         MendIn: {
             by: string;
             cause: string;
         };
-        /** @description When something is finished: at the tenth, the fiftieth and the ninetieth of a hundred walks. */
         Minutes: {
             /** Format: int32 */
             p10: number;
@@ -13755,1957 +5306,993 @@ export interface components {
             /** Format: int32 */
             p90: number;
         };
-        /** @description Why there is no route of a school. */
         MissingRoute: {
-            /** @description What stands in the way where the search came furthest. */
             obstacles: components["schemas"]["Obstacle"][];
-            /** @description The school. */
             school: components["schemas"]["School"];
-            /** @description The reason in a sentence. */
             text: string;
         };
-        /** @description What has to be decided. What comes of each is not told before. */
         MomentSheet: {
-            /** @description What is to be decided. */
             asks: string;
-            /** @description What may be done. */
             choices: string[];
-            /** @description What is seen or heard. */
             sees: string;
         };
-        /** @description One month. */
         MonthFigures: {
-            /**
-             * Format: int32
-             * @description Runs begun in it.
-             */
+            /** Format: int32 */
             begun: number;
-            /**
-             * Format: int32
-             * @description Runs finished in it.
-             */
+            /** Format: int32 */
             finished: number;
-            /**
-             * Format: int32
-             * @description Of those begun in it, how many were given up.
-             */
+            /** Format: int32 */
             givenUp: number;
-            /**
-             * Format: date
-             * @description Its first day.
-             */
+            /** Format: date */
             month: string;
-            /**
-             * Format: double
-             * @description How long a step took beside what its sheet said, as the middle one; null where none was timed.
-             */
+            /** Format: double */
             pace: null | number;
-            /**
-             * Format: int32
-             * @description What their sheets said, together.
-             */
+            /** Format: int32 */
             plannedMinutes: number;
-            /**
-             * Format: int32
-             * @description Steps that were timed in it and say something (bool LearnedTimes.Teaches(double usual, double took)).
-             */
+            /** Format: int32 */
             steps: number;
-            /**
-             * Format: int32
-             * @description What they took.
-             */
+            /** Format: int32 */
             tookMinutes: number;
         };
-        /**
-         * @description What an order asks for.
-         * @enum {unknown}
-         */
+        /** @enum {unknown} */
         NeedKind: "program" | "noAccount" | "offline" | "unattended" | "supportUntil" | "budget";
-        /** @description A measurement that would settle something. */
         NextMeasurement: {
-            /** @description Whether sources disagree and a person has to choose. */
             conflict: boolean;
-            /** @description The outcomes that would change, by value. */
             decides: components["schemas"]["Decision"][];
-            /** @description How it is done, in the shop's words. */
             how: string;
-            /** @description The fact key. */
             key: string;
-            /** @description Its name on the screen. */
             label: string;
-            /**
-             * Format: int32
-             * @description How long it takes.
-             */
+            /** Format: int32 */
             minutes: number;
-            /** @description How the best route would change, by value; only told of the first few. */
             routes: components["schemas"]["RouteDecision"][];
-            /**
-             * Format: int32
-             * @description How many open findings, over all systems, at least one value would settle.
-             */
+            /** Format: int32 */
             settles: number;
-            /**
-             * Format: int32
-             * @description How many systems it decides.
-             */
+            /** Format: int32 */
             systems: number;
-            /** @description The advice in one sentence. */
             text: string;
         };
-        /** @description What to do next on a machine: the lowest rung that does not hold says it. */
         NextStep: {
-            /** @description How that rung stands. */
             outcome: components["schemas"]["Outcome"];
-            /** @description The rung the machine hangs at; the top one when all hold. */
             rung: components["schemas"]["Rung"];
-            /** @description A short instruction without a full stop. */
             text: string;
         };
-        /** @description What stands in the way. */
         Obstacle: {
-            /** @description Id of the requirement. */
             requirement: string;
-            /** @description Its rung. */
             rung: components["schemas"]["Rung"];
-            /** @description The finding in words. */
             text: string;
-            /** @description What would have helped. */
             tried: components["schemas"]["TriedCure"][];
         };
-        /** @description A step that reads otherwise on a machine, offered to the shop's catalogue. */
         OfferedStep: {
-            /** @description How it reads there, and why. */
             edit: components["schemas"]["StepEdit"];
-            /** @description The machine. */
             tag: string;
-            /** @description The step as it read before. */
             was: string;
         };
-        /** @description A part, and what buying some of it opens. */
         OpeningPart: {
-            /** @description What is done with it. */
             does: string;
-            /**
-             * Format: int32
-             * @description Price of one machine's worth in hundredth parts of a mark.
-             */
+            /** Format: int32 */
             money: number;
-            /**
-             * Format: int32
-             * @description How many systems on how many machines it opens, by itself or with a switch, over the best machines.
-             */
+            /** Format: int32 */
             opens: number;
-            /** @description Its id. */
             part: string;
-            /** @description Those machines, the one that gains most first. */
             tags: string[];
         };
-        /** @description An option ROM (PCI Firmware Specification 3.2, section 5.1). */
         OptionRom: {
-            /** @description Whether all of its bytes sum to nought; null where it is one for EFI, which carries no sum. */
             checksumOk: null | boolean;
-            /**
-             * Format: int32
-             * @description The device that it is for.
-             */
+            /** Format: int32 */
             device: number;
-            /**
-             * Format: int64
-             * @description Its length in bytes.
-             */
+            /** Format: int64 */
             length: number;
-            /**
-             * Format: int64
-             * @description Where it begins.
-             */
+            /** Format: int64 */
             offset: number;
-            /**
-             * Format: int32
-             * @description The vendor that it is for.
-             */
+            /** Format: int32 */
             vendor: number;
         };
-        /** @description An order: for whom machines are made ready, and what they have to be good for. */
         Order: {
-            /** @description What it is for, in a sentence. */
             about: string;
-            /**
-             * Format: date
-             * @description The day they are due; null for none.
-             */
+            /** Format: date */
             due: null | string;
-            /** @description Whether somebody relies on it every day: risk weighs double. */
             everyday: boolean;
-            /** @description Its id. */
             id: string;
-            /** @description Who looks after it later. */
             lookedAfterBy: components["schemas"]["LooksAfter"];
-            /**
-             * Format: int32
-             * @description How many machines.
-             */
+            /** Format: int32 */
             machines: number;
-            /** @description Who ordered; machines name it in `order.name`. */
             name: string;
-            /** @description Limits and wishes. */
             needs: components["schemas"]["OrderNeed"][];
-            /** @description Whether somebody else gets the machines: then nothing of the previous user may stay. */
             newOwner: boolean;
-            /** @description Whether strangers share one. */
             shared: boolean;
         };
-        /** @description An order that changes. */
         OrderChange: {
-            /** @description Who changes it. */
             by: string;
-            /** @description The order as it is now. */
             order: components["schemas"]["Order"];
-            /**
-             * Format: int32
-             * @description The version that the change was made from.
-             */
+            /** Format: int32 */
             version: number;
         };
-        /** @description An order that comes in; its id is made from its name. */
         OrderIn: {
-            /** @description Who takes it. */
             by: string;
-            /** @description The order; its id may be empty. */
             order: components["schemas"]["Order"];
         };
-        /** @description A need of an order: a limit that no route may break, or a wish that counts in the fit. */
         OrderNeed: {
-            /** @description Whether it is a limit. */
             hard: boolean;
-            /** @description What is asked for. */
             kind: components["schemas"]["NeedKind"];
-            /**
-             * Format: int32
-             * @description For NeedKind.Budget, in hundredth parts of a mark.
-             */
+            /** Format: int32 */
             money: null | number;
             purpose: null | components["schemas"]["Purpose"];
-            /**
-             * Format: date
-             * @description For NeedKind.SupportUntil.
-             */
+            /** Format: date */
             until: null | string;
         };
-        /** @description An order and how far it is. */
         OrderStanding: {
-            /**
-             * Format: int32
-             * @description Those on which nothing was begun.
-             */
+            /** Format: int32 */
             aside: number;
-            /**
-             * Format: int32
-             * @description Days until it is due, negative when it is late; null without a day, or when all are ready.
-             */
+            /** Format: int32 */
             daysLeft: null | number;
-            /**
-             * Format: int32
-             * @description Those whose run is under way.
-             */
+            /** Format: int32 */
             inWork: number;
-            /**
-             * Format: int32
-             * @description How many machines nobody has set aside yet.
-             */
+            /** Format: int32 */
             missing: number;
-            /** @description The order. */
             order: components["schemas"]["Order"];
-            /**
-             * Format: int32
-             * @description Machines set aside for it whose run is finished.
-             */
+            /** Format: int32 */
             ready: number;
-            /**
-             * Format: int32
-             * @description Goes up with every change.
-             */
+            /** Format: int32 */
             version: number;
         };
-        /**
-         * @description Where a reading comes from, weakest first: a stronger origin wins.
-         * @enum {unknown}
-         */
+        /** @enum {unknown} */
         Origin: "derived" | "entered" | "probed" | "chosen";
-        /**
-         * @description How a requirement, a rung or a system stands, from best to worst. The order is the rule: a rung has the worst of
-         *     its findings, a system the worst of its rungs, and a finding the mildest cure that exists for it.
-         * @enum {unknown}
-         */
+        /** @enum {unknown} */
         Outcome: "clear" | "caveat" | "setting" | "driver" | "part" | "patch" | "spoof" | "reflash" | "unknown" | "wall";
-        /** @description An outcome that a change of the catalogue changes. */
         OutcomeChange: {
             from: null | components["schemas"]["Outcome"];
-            /** @description Id of the system. */
             system: string;
-            /** @description The machine. */
             tag: string;
             to: null | components["schemas"]["Outcome"];
         };
-        /**
-         * @description What a command's output says of it.
-         * @enum {unknown}
-         */
+        /** @enum {unknown} */
         OutputVerdict: "done" | "notYet" | "wrong";
-        /** @description A word that takes it upon somebody to begin all the same. */
         Override: {
-            /** @description Who takes it upon themselves. */
             by: string;
-            /** @description Why. */
             reason: string;
         };
-        /** @description A language that owners can read in. */
         OwnerLanguage: {
-            /** @description Its tag by BCP 47. */
             code: string;
-            /** @description What it calls itself. */
             name: string;
         };
-        /** @description A part of the sheet for the new owner. */
         OwnerPart: {
-            /** @description What it is about: the same in every language. */
             id: string;
-            /** @description What it says. */
             items: string[];
-            /** @description Its heading. */
             title: string;
         };
-        /** @description The sheet for the new owner in plain words: the page, the print, the PDF and the JSON are this one. */
         OwnerSheet: {
-            /** @description Who did it, and when. */
             foot: string;
-            /** @description Its language, by BCP 47. */
             language: string;
-            /** @description What it says, the most needed first. */
             parts: components["schemas"]["OwnerPart"][];
-            /** @description The machine and what is in it. */
             plate: string[];
-            /** @description The number on the label. */
             tag: string;
-            /** @description What it is, in one sentence. */
             title: string;
         };
-        /** @description A machine whose owner is to be told. */
         OwnerToTell: {
-            /** @description What the owner is told; null while nothing was tried. */
             letter: null | string;
-            /** @description Maker and model. */
             name: string;
-            /** @description Its tag. */
             tag: string;
         };
-        /** @description A part that changes. */
         PartChange: {
-            /** @description Who says so. */
             by: string;
-            /** @description The part as it is now. */
             part: components["schemas"]["PartEntry"];
-            /**
-             * Format: int32
-             * @description The version that the change was made from.
-             */
+            /** Format: int32 */
             version: number;
         };
-        /** @description A part as somebody hands it in. */
         PartEntry: {
-            /** @description What it is, in words. */
             about: string;
-            /** @description Tag of the machine that it went into; null while it lies on the shelf. */
             fittedIn: null | string;
-            /** @description Where it came from: a tag, or words. */
             from: string;
-            /** @description memory, drive, wireless, graphics, battery, adapter, optical, tpm or other. */
             kind: string;
-            /** @description Tag of the machine that it is kept for; null for none. */
             reservedFor: null | string;
-            /**
-             * Format: int64
-             * @description For drives its size in bytes.
-             */
+            /** Format: int64 */
             sizeBytes: null | number;
-            /**
-             * Format: int32
-             * @description For memory its size in MiB.
-             */
+            /** Format: int32 */
             sizeMiB: null | number;
-            /** @description untested, passed or failed. */
             test: string;
-            /** @description For memory its type, such as `DDR4 SO-DIMM`. */
             type: null | string;
         };
-        /** @description A part that goes onto the shelf. */
         PartIn: {
             by: string;
             part: components["schemas"]["PartEntry"];
         };
-        /**
-         * @description How a drive is divided.
-         * @enum {unknown}
-         */
+        /** @enum {unknown} */
         PartitionScheme: "gpt" | "mbr";
-        /**
-         * @description What a partition is for.
-         * @enum {unknown}
-         */
+        /** @enum {unknown} */
         PartitionUse: "efi" | "biosBoot" | "boot" | "system" | "home" | "swap" | "data" | "recovery" | "kept" | "extended";
-        /** @description A part's verdict with its reasons, worst first. */
         PartSoundness: {
             reasons: components["schemas"]["Reason"][];
             verdict: components["schemas"]["Verdict"];
         };
-        /** @description A probe as it was taken in. */
         PastProbe: {
-            /**
-             * Format: int64
-             * @description How many readings it brought.
-             */
+            /** Format: int64 */
             facts: number;
-            /** @description The names of its files. */
             files: string[];
-            /**
-             * Format: int64
-             * @description Its id: the place of its first reading in the order of receipt.
-             */
+            /** Format: int64 */
             id: number;
-            /**
-             * Format: date-time
-             * @description When it came in.
-             */
+            /** Format: date-time */
             receivedAt: string;
-            /** @description Who took it back; null while it counts. */
             takenBackBy: null | string;
-            /** @description What was left out and why. */
             warnings: string[];
         };
-        /** @description A reading of a fact as it came in. */
         PastReading: {
-            /** @description Who entered or chose it. */
             by: null | string;
-            /** @description How it came in. */
             origin: components["schemas"]["Origin"];
-            /**
-             * Format: date-time
-             * @description When it came in.
-             */
+            /** Format: date-time */
             receivedAt: string;
-            /** @description What it was read from. */
             source: string;
-            /**
-             * Format: date-time
-             * @description When it was measured.
-             */
+            /** Format: date-time */
             takenAt: string;
-            /** @description Who took the probe back that it came with; null while it counts. */
             takenBackBy: null | string;
             value: null | components["schemas"]["FactValue"];
         };
-        /** @description What a patch does. */
         PatchAnswer: {
-            /** @description Whether all of it is there already. */
             alreadyApplied: boolean;
-            /** @description Why it is a stick image; null for a new image. */
             because: null | string;
-            /** @description The differences. */
             files: components["schemas"]["FileDifference"][];
             job: null | components["schemas"]["JobSheet"];
-            /** @description What the image has and the new one will not have. */
             losses: components["schemas"]["ImageLoss"][];
-            /** @description `rewrite` (a new image), `stick` (a stick image by file copy, where the image cannot be rewritten). */
             method: string;
         };
-        /** @description A file that was changed. */
         PatchedFile: {
-            /** @description `changed`, `added` or `removed`. */
             change: string;
-            /** @description SHA-256 after; null where it was removed. */
             newSha256: null | string;
-            /** @description SHA-256 before; null where it was not there. */
             oldSha256: null | string;
-            /** @description The file. */
             path: string;
         };
-        /** @description What a patch is to do. */
         PatchIn: {
-            /** @description Whether that person takes the loss of a way of starting, as the dry run told it. */
             accept: null | boolean;
-            /**
-             * @description Who asks.
-             * @default nobody
-             */
+            /** @default nobody */
             by: string;
-            /** @description A recipe as JSON text, to see what it would do; only for a dry run. */
             draft: null | string;
-            /** @description Only tells what it would do; in the query it means the same. */
             dryRun: null | boolean;
-            /** @description Id of a recipe; null for a draft. */
             recipe: null | string;
         };
-        /** @description What was patched, kept with the new image. */
         PatchManifest: {
-            /**
-             * Format: date-time
-             * @description When.
-             */
+            /** Format: date-time */
             at: string;
-            /** @description Who made it. */
             by: string;
-            /** @description The changed files with both checksums. */
             files: components["schemas"]["PatchedFile"][];
-            /** @description SHA-256 of the image that it was made from. */
             oldSha256: string;
-            /** @description The recipe. */
             recipeId: string;
-            /** @description SHA-256 of the recipe as it is written; null in manifests of before it was noted. */
             recipeSha256: null | string;
-            /**
-             * Format: int32
-             * @description Its version; 0 for one that ships.
-             */
+            /** Format: int32 */
             recipeVersion: number;
         };
-        /**
-         * @description Where a recipe acts.
-         * @enum {unknown}
-         */
+        /** @enum {unknown} */
         PatchPlace: "image" | "beforeUpgrade" | "afterwards";
-        /** @description A recipe for a running system as a script that can be read, with its own undo. */
         PatchScript: {
-            /** @description What is opened for it, and how it is closed. */
             relaxations: components["schemas"]["Relaxation"][];
-            /** @description The script (POSIX shell). */
             script: string;
-            /** @description How it is carried out, in order. */
             steps: components["schemas"]["ScriptStep"][];
-            /** @description The script that takes it back. */
             undo: string;
         };
-        /** @description Where to put a machine. */
         Placing: {
-            /**
-             * Format: int32
-             * @description 1 to 6, or null for the shelf.
-             */
+            /** Format: int32 */
             bay: null | number;
-            /** @description Who puts it there. */
             by: string;
-            /**
-             * @description Whether a machine that stands there goes where this one stood.
-             * @default false
-             */
+            /** @default false */
             swap: boolean;
         };
-        /** @description A machine that an order gets. */
         PlanGive: {
-            /** @description Name of the order that it is set aside for now; null for none. */
             aside: null | string;
-            /** @description Whether it is begun. */
             begun: boolean;
-            /**
-             * Format: double
-             * @description In how many of all walks of the rehearsal it is finished, 0 to 1.
-             */
+            /** Format: double */
             finishes: number;
-            /**
-             * Format: int32
-             * @description How well it suits, 0 to 100.
-             */
+            /** Format: int32 */
             fit: number;
-            /**
-             * Format: int32
-             * @description Minutes of work.
-             */
+            /** Format: int32 */
             handsOn: number;
-            /** @description Its maker and model. */
             model: string;
-            /**
-             * Format: int32
-             * @description What it costs, in hundredth parts of a mark.
-             */
+            /** Format: int32 */
             money: number;
-            /** @description Id of the order. */
             order: string;
-            /** @description Whether it stands by for one that fails. */
             reserve: boolean;
-            /** @description Id of the route. */
             route: string;
-            /** @description The school of the route. */
             school: components["schemas"]["School"];
-            /** @description The system it gets. */
             system: null | string;
-            /** @description The machine. */
             tag: string;
         };
-        /** @description What a plan is made for. */
         PlanIn: {
-            /**
-             * Format: int32
-             * @description The image.
-             */
+            /** Format: int32 */
             imageId: number;
             /**
              * Format: int64
-             * @description Speed of the line; 0 where the image is here.
              * @default 0
              */
             lineBytesPerSecond: number;
             /**
              * Format: int32
-             * @description USB generation of the port here; 3 if nothing is said.
              * @default 3
              */
             port: number;
-            /** @description The machines that it is to serve; empty for any of 64-bit UEFI and BIOS that the image starts. */
             tags: null | string[];
         };
-        /** @description A machine that the plan gives to nobody. */
         PlanLeft: {
-            /** @description The machine. */
             tag: string;
-            /** @description Why. */
             why: string;
         };
-        /** @description Somebody who works, and when. */
         PlanPerson: {
-            /** @description The days of the week, 0 for Sunday; Monday to Friday where none are named. */
             days: null | components["schemas"]["DayOfWeek"][];
-            /**
-             * Format: time
-             * @description When the day begins.
-             */
+            /** Format: time */
             from: string;
-            /** @description The name. */
             name: string;
-            /** @description What they do beside the usual. */
             skills: null | components["schemas"]["Skill"][];
-            /**
-             * Format: time
-             * @description When it ends.
-             */
+            /** Format: time */
             to: string;
         };
-        /** @description How good an answer is. */
         PlanQuality: {
-            /**
-             * Format: int32
-             * @description What none can be better than.
-             */
+            /** Format: int32 */
             bound: number;
-            /**
-             * Format: double
-             * @description By how much of its cost one could be better at most, 0 to 1.
-             */
+            /** Format: double */
             gap: number;
-            /**
-             * Format: int32
-             * @description What the plain rule comes to.
-             */
+            /** Format: int32 */
             listRule: number;
-            /**
-             * Format: int32
-             * @description What it costs.
-             */
+            /** Format: int32 */
             objective: number;
-            /** @description How far the solver came. */
             status: components["schemas"]["SolvedState"];
         };
-        /** @description How many of each thing the shop has. */
         PlanResources: {
-            /**
-             * Format: int32
-             * @description Bays of the bench.
-             */
+            /** Format: int32 */
             bays: number;
-            /**
-             * Format: int32
-             * @description Network drops.
-             */
+            /** Format: int32 */
             drops: number;
-            /**
-             * Format: int32
-             * @description Chip programmers.
-             */
+            /** Format: int32 */
             programmers: number;
-            /**
-             * Format: int32
-             * @description Sticks that can be written.
-             */
+            /** Format: int32 */
             sticks: number;
         };
-        /** @description A plan. */
         PlanSheet: {
-            /**
-             * Format: date-time
-             * @description When it was made: it begins then.
-             */
+            /** Format: date-time */
             at: string;
-            /**
-             * Format: int32
-             * @description What no plan can be better than.
-             */
+            /** Format: int32 */
             bound: number;
-            /**
-             * Format: int32
-             * @description Tasks that the plan before had too.
-             */
+            /** Format: int32 */
             compared: number;
-            /**
-             * Format: double
-             * @description By how much of its cost one could be better at most, 0 to 1.
-             */
+            /** Format: double */
             gap: number;
-            /** @description Which machine for whom. */
             gives: components["schemas"]["PlanGive"][];
-            /** @description How good the giving is, in hundredth parts of a mark. */
             giving: components["schemas"]["PlanQuality"];
-            /**
-             * Format: int32
-             * @description Minutes by which machines are late.
-             */
+            /** Format: int32 */
             lateMinutes: number;
-            /** @description Machines that go to nobody. */
             left: components["schemas"]["PlanLeft"][];
-            /**
-             * Format: int32
-             * @description What the plain rule comes to.
-             */
+            /** Format: int32 */
             listRule: number;
-            /**
-             * Format: int32
-             * @description How many of them lie elsewhere now.
-             */
+            /** Format: int32 */
             moved: number;
-            /**
-             * Format: int32
-             * @description What the bench comes to: its open minutes until all is done, minutes late three times, and five for each task moved.
-             */
+            /** Format: int32 */
             objective: number;
-            /**
-             * Format: int32
-             * @description Minutes of open hours until then.
-             */
+            /** Format: int32 */
             openMinutes: number;
-            /**
-             * Format: date-time
-             * @description When all is done.
-             */
+            /** Format: date-time */
             over: string;
-            /** @description Who works. */
             people: components["schemas"]["PlanPerson"][];
-            /** @description With what. */
             resources: components["schemas"]["PlanResources"];
-            /**
-             * Format: int32
-             * @description How long the solver might look.
-             */
+            /** Format: int32 */
             seconds: number;
-            /** @description How far the solver came with the bench. */
             status: components["schemas"]["SolvedState"];
-            /** @description Who does what when. */
             tasks: components["schemas"]["PlanTask"][];
-            /** @description Orders that lack machines. */
             unfilled: components["schemas"]["PlanUnfilled"][];
-            /** @description What each machine has meanwhile. */
             units: components["schemas"]["PlanUnit"][];
         };
-        /** @description What is known of planning: what to fill the form with, the plan in force, and what everybody does now. */
         PlansView: {
-            /**
-             * Format: int32
-             * @description The job that made the plan in force; null for none.
-             */
+            /** Format: int32 */
             jobId: null | number;
-            /** @description What everybody does now. */
             now: components["schemas"]["DoNow"][];
-            /** @description Who to plan with: those of the plan in force, else who worked last. */
             people: components["schemas"]["PlanPerson"][];
             plan: null | components["schemas"]["PlanSheet"];
-            /** @description What the shop has. */
             resources: components["schemas"]["PlanResources"];
         };
-        /** @description A task of the plan. */
         PlanTask: {
-            /**
-             * Format: date-time
-             * @description When it ends.
-             */
+            /** Format: date-time */
             end: string;
-            /** @description Whether it takes a person. */
             hands: boolean;
-            /** @description Its id. */
             id: string;
-            /** @description Whether it is under way as the plan is made. */
             inHand: boolean;
-            /** @description Whether it lies elsewhere than in the plan before. */
             moved: boolean;
-            /** @description Who does it; null where it takes nobody. */
             person: null | string;
-            /** @description What the machine holds then: bay 1, stick 2. */
             resources: string[];
-            /** @description What the first step says. */
             says: string;
-            /**
-             * Format: date-time
-             * @description When it begins.
-             */
+            /** Format: date-time */
             start: string;
-            /** @description Its first step. */
             step: string;
-            /** @description All its steps. */
             steps: string[];
-            /** @description The machine. */
             tag: string;
         };
-        /** @description An order that lacks machines. */
         PlanUnfilled: {
-            /** @description What to ask donors for. */
             ask: string[];
-            /**
-             * Format: double
-             * @description How many it may expect of those it gets, as the rehearsal sees their chances.
-             */
+            /** Format: double */
             expected: number;
-            /**
-             * Format: int32
-             * @description How many it lacks.
-             */
+            /** Format: int32 */
             missing: number;
-            /** @description Its id. */
             order: string;
         };
-        /** @description From when to when a machine has a thing of the shop. */
         PlanUnit: {
-            /**
-             * Format: date-time
-             * @description Until when.
-             */
+            /** Format: date-time */
             end: string;
-            /**
-             * Format: int32
-             * @description Which one.
-             */
+            /** Format: int32 */
             number: number;
-            /**
-             * Format: date-time
-             * @description From when.
-             */
+            /** Format: date-time */
             start: string;
-            /** @description The machine. */
             tag: string;
-            /** @description What kind of thing. */
             what: components["schemas"]["BenchResource"];
         };
         /** @enum {unknown} */
         PowerTableKind: "desktop" | "mobile" | null;
-        /** @description What was done, and what came of it. */
         PracticeEntry: {
-            /**
-             * Format: int32
-             * @description Minutes since the beginning.
-             */
+            /** Format: int32 */
             atMinute: number;
-            /**
-             * Format: int32
-             * @description What it cost in safety.
-             */
+            /** Format: int32 */
             harm: number;
-            /**
-             * Format: int32
-             * @description How long it took.
-             */
+            /** Format: int32 */
             minutes: number;
-            /** @description What came of it; null where it went as it should. */
             says: null | string;
-            /** @description What was done. */
             words: string;
         };
-        /** @description Something that can be practised. */
         PracticeGlance: {
-            /** @description What the hand knows before it begins. */
             about: string;
-            /** @description Its id. */
             id: string;
-            /**
-             * Format: int32
-             * @description The least minutes that it would take at the bench.
-             */
+            /** Format: int32 */
             minutes: number;
-            /**
-             * Format: int32
-             * @description Steps of its stretch.
-             */
+            /** Format: int32 */
             steps: number;
-            /** @description It in a few words. */
             title: string;
-            /** @description Why it cannot be practised; null where it can. */
             unfit: null | string;
         };
-        /** @description A practice: every move since its beginning. */
         PracticeIn: {
-            /** @description What was done. */
             moves: components["schemas"]["PracticeMove"][];
             /**
              * Format: int32
-             * @description What is left to chance hangs on it.
              * @default 1
              */
             seed: number;
         };
-        /** @description One thing that was done. */
         PracticeMove: {
-            /** @description What. */
             kind: components["schemas"]["PracticeMoveKind"];
-            /** @description Which: a tag, a way round, a choice, a rung, a check, a cause; null where the kind says it all. */
             what: null | string;
         };
-        /**
-         * @description What somebody does who practises.
-         * @enum {unknown}
-         */
+        /** @enum {unknown} */
         PracticeMoveKind: "done" | "otherwise" | "chosen" | "stopped" | "help" | "check" | "mend" | "back" | "giveUp";
-        /** @description How a practice is judged, each of 100. */
         PracticeScore: {
-            /**
-             * Format: int32
-             * @description The least minutes of looking against those that were spent, less what was mended in vain.
-             */
+            /** Format: int32 */
             checks: number;
-            /**
-             * Format: int32
-             * @description What was left of it.
-             */
+            /** Format: int32 */
             safety: number;
-            /**
-             * Format: int32
-             * @description The least minutes that it takes against those that it took.
-             */
+            /** Format: int32 */
             time: number;
-            /**
-             * Format: int32
-             * @description Half safety, a quarter time, a quarter checks; at most int Debriefing.MostOfABadEnd after a bad end.
-             */
+            /** Format: int32 */
             total: number;
         };
-        /** @description A practice as it stands. */
         PracticeSheet: {
-            /** @description What the hand knows. */
             about: string;
-            /** @description What was looked at. */
             answers: components["schemas"]["AnsweredSheet"][];
-            /** @description Tags of machines beside it. */
             beside: string[];
-            /** @description What it may be; chances are 0 without help. */
             causes: components["schemas"]["CauseSheet"][];
-            /** @description What may be looked at. */
             checks: components["schemas"]["CheckSheet"][];
             debriefing: null | components["schemas"]["Debriefing"];
-            /** @description Whether its last step was done. */
             finished: boolean;
-            /** @description Whether chances are shown. */
             helped: boolean;
-            /** @description Its scenario. */
             id: string;
-            /** @description What was done. */
             log: components["schemas"]["PracticeEntry"][];
-            /** @description Maker and model. */
             machine: string;
-            /**
-             * Format: int32
-             * @description Minutes since the beginning.
-             */
+            /** Format: int32 */
             minutes: number;
             moment: null | components["schemas"]["MomentSheet"];
-            /** @description What comes after it, two at most. */
             next: string[];
-            /**
-             * Format: int32
-             * @description How many there are.
-             */
+            /** Format: int32 */
             of: number;
-            /**
-             * Format: int32
-             * @description Its number, from 1.
-             */
+            /** Format: int32 */
             place: number;
-            /** @description How far it got: the rung of its step, or, while the fault is looked for, as was said. */
             rung: components["schemas"]["Rung"];
-            /** @description What stands on the screen. */
             screen: string[];
-            /** @description Where it stands. */
             stage: components["schemas"]["PracticeStage"];
             step: null | components["schemas"]["Step"];
-            /** @description The tag on the casing. */
             tag: string;
-            /** @description It in a few words. */
             title: string;
         };
-        /**
-         * @description Where a practice stands.
-         * @enum {unknown}
-         */
+        /** @enum {unknown} */
         PracticeStage: "step" | "moment" | "finding" | "ended";
-        /** @description A file that a route needs. */
         PreparedFile: {
-            /** @description What it is and where it goes. */
             about: string;
-            /** @description Its media type. */
             mediaType: string;
-            /** @description Its name. */
             name: string;
-            /** @description SHA-256 of its bytes, hexadecimal. */
             sha256: string;
-            /**
-             * Format: int64
-             * @description Its size in bytes.
-             */
+            /** Format: int64 */
             sizeBytes: number;
-            /** @description Its content where it is text; null for binary files. */
             text: null | string;
         };
         ProblemDetails: {
-            detail: null | string;
-            instance: null | string;
+            detail?: null | string;
+            instance?: null | string;
             /** Format: int32 */
             status: null | number;
             title: null | string;
-            type: null | string;
+            type?: null | string;
+            /** @description What would be right. */
+            wanted?: null | string;
+            /** @description What it is about. */
+            where?: null | string;
+        } & {
+            [key: string]: unknown;
         };
-        /** @description A procedure to look at on a machine before it is saved. */
         ProcedureOnMachine: {
-            /** @description The procedure as it would be. */
             entry: components["schemas"]["JsonObject"];
-            /** @description The machine. */
             tag: string;
         };
-        /** @description How a procedure reads on a machine. */
         ProcedurePreview: {
-            /** @description What that sheet cannot do with it; then there are no steps. */
             missing: components["schemas"]["SheetMissing"][];
             school: null | components["schemas"]["School"];
-            /** @description Its steps with everything filled in, as the sheet of that route has them. */
             steps: components["schemas"]["SheetStep"][];
-            /** @description The system of the best route that it belongs to; null where it belongs to none, or the machine is retired. */
             system: null | string;
         };
-        /**
-         * @description How a line of the acceptance list stands.
-         * @enum {unknown}
-         */
+        /** @enum {unknown} */
         Proof: "proved" | "open" | "failed" | "accepted";
-        /**
-         * @description What proves a line of the acceptance list.
-         * @enum {unknown}
-         */
+        /** @enum {unknown} */
         ProvedBy: "probe" | "step" | "record" | "person";
         /** @enum {unknown} */
         Purpose: "web" | "office" | "calls" | "drawing" | null;
-        /** @description How much of a drive the firmware can read before a system runs. */
         Reach: {
-            /**
-             * Format: int64
-             * @description The first byte that it cannot read.
-             */
+            /** Format: int64 */
             bytes: number;
-            /** @description Where that is known from, in words. */
             from: string;
-            /** @description How a rung stands on it: what nobody knows is never clear. */
             outcome: components["schemas"]["Outcome"];
-            /** @description How sure it is. */
             sure: components["schemas"]["ReachSure"];
         };
-        /**
-         * @description How sure one can be of how far a firmware reaches.
-         * @enum {unknown}
-         */
+        /** @enum {unknown} */
         ReachSure: "known" | "measured" | "derived" | "likely" | "unknown";
-        /** @description One source's word on one fact. */
         Reading: {
-            /** @description Who entered or chose it; null for what a probe read. */
             by: null | string;
-            /** @description A key of FactRegistry. */
             key: string;
-            /** @description How it came in. */
             origin: components["schemas"]["Origin"];
             /**
              * Format: int64
-             * @description Position in the order of receipt; the later of two readings of one origin wins.
              * @default 0
              */
             receipt: number;
-            /** @description What it was read from, such as `smbios type 17` or `maker's label`. */
             source: string;
-            /**
-             * Format: date-time
-             * @description When it was measured, by the clock of whoever measured it. Bench clocks lie.
-             */
+            /** Format: date-time */
             takenAt: string;
-            /** @description The value in the unit of the key. */
             value: components["schemas"]["FactValue"];
         };
-        /** @description Why a part has its verdict. */
         Reason: {
-            /** @description Where the rule comes from. */
             source: string;
-            /** @description The reason in numbers: "24 sectors wait to be reallocated". */
             text: string;
-            /** @description What this reason alone would make of it. */
             verdict: components["schemas"]["Verdict"];
         };
-        /** @description An entry as it would be. */
         RecallIn: {
             entry: null | components["schemas"]["JsonObject"];
-            /** @description Its id. */
             id: string;
-            /** @description The list it stands in. */
             kind: string;
         };
-        /** @description Whom a change touches. */
         RecallSheet: {
-            /**
-             * Format: int32
-             * @description How many machines have left.
-             */
+            /** Format: int32 */
             left: number;
-            /** @description Those that it touches. */
             touched: components["schemas"]["TouchedMachine"][];
         };
-        /** @description A recipe as it is to be. */
         RecipeIn: {
-            /** @description Who writes it. */
             by: string;
-            /** @description The recipe as JSON. */
             text: string;
-            /**
-             * Format: int32
-             * @description The version that it was made from; 0 for one that ships or is new.
-             */
+            /** Format: int32 */
             version: number;
         };
-        /** @description A recipe that was made. */
         RecipeMade: {
-            /** @description Its id. */
             id: string;
-            /**
-             * Format: int32
-             * @description Its version.
-             */
+            /** Format: int32 */
             version: number;
         };
-        /** @description A recipe with what it costs. */
         RecipeSheet: {
-            /** @description What it is good for. */
             about: string;
-            /** @description Where it acts. */
             acts: components["schemas"]["PatchPlace"];
-            /**
-             * Format: date-time
-             * @description When.
-             */
+            /** Format: date-time */
             at: null | string;
-            /** @description Builds that it was proved with. */
             builds: string[];
-            /** @description Who wrote it. */
             by: string;
-            /** @description What it costs: the side effects of its cure, and its own. */
             costs: string[];
-            /** @description Its id. */
             id: string;
-            /** @description Gates that it lifts. */
             lifts: string[];
-            /** @description Its name. */
             name: string;
-            /**
-             * Format: int32
-             * @description How many operations it has.
-             */
+            /** Format: int32 */
             operations: number;
-            /** @description The system it is for. */
             system: string;
-            /** @description The recipe as JSON. */
             text: string;
-            /**
-             * Format: int32
-             * @description 0 for one that ships, 1 for the first of the shop's own.
-             */
+            /** Format: int32 */
             version: number;
         };
-        /** @description How a plan is walked by reckoning. */
         RehearsalIn: {
             if: null | components["schemas"]["Supposing"];
             /**
              * Format: int32
-             * @description The seed: the same one gives the same walks.
              * @default 1
              */
             seed: number;
             /**
              * Format: int32
-             * @description How many walks.
              * @default 10000
              */
             walks: number;
         };
-        /**
-         * @description What a start in a twin showed, and exactly what it was made from. It is evidence for that and nothing else: where one of
-         *     these differs from what is asked for, it is another's.
-         */
         RehearsalRecord: {
-            /**
-             * Format: date-time
-             * @description When it ended.
-             */
+            /** Format: date-time */
             at: string;
-            /** @description Who asked for it. */
             by: string;
-            /** @description What the twin was not like. */
             differs: string[];
-            /**
-             * Format: int64
-             * @description Version of the machine's dossier from which the twin was set up.
-             */
+            /** Format: int64 */
             dossierVersion: number;
-            /** @description `bios`, `uefi64` or `uefi32`. */
             firmware: string;
-            /** @description Number of the given identity that it took; null for the machine's own. */
             identity: null | string;
-            /** @description SHA-256 of the image that was started. */
             imageSha256: string;
-            /**
-             * Format: int32
-             * @description The job that made it.
-             */
+            /** Format: int32 */
             job: number;
-            /** @description Hash of the twin's set-up. */
             setUp: string;
-            /** @description `disc` or `stick`. */
             startedAs: string;
-            /** @description `letIn`, `refused`, `loader` or `nothing`. */
             verdict: string;
-            /** @description The verdict in a sentence. */
             why: string;
         };
-        /** @description A rehearsal held against what it is asked for. */
         RehearsalSeen: {
-            /** @description Whether it is evidence for exactly what was asked. */
             isEvidence: boolean;
-            /** @description In what it is another's, such as `of another image`; none where it is evidence. */
             ofAnother: string[];
-            /** @description The rehearsal. */
             record: components["schemas"]["RehearsalRecord"];
         };
-        /** @description A plan walked by reckoning. */
         RehearsalSheet: {
-            /** @description For each twentieth of the walks that finish, the minutes by which they are done. */
             by: number[];
-            /** @description What may go wrong. */
             failures: components["schemas"]["ForecastFailure"][];
-            /**
-             * Format: double
-             * @description How many of all walks finish, 0 to 1.
-             */
+            /** Format: double */
             finishes: number;
-            /**
-             * Format: int32
-             * @description Recorded stops that the chances rest on.
-             */
+            /** Format: int32 */
             found: number;
-            /**
-             * Format: int32
-             * @description Minutes with hands on it.
-             */
+            /** Format: int32 */
             handsOn: number;
-            /**
-             * Format: int32
-             * @description Recorded steps that the times rest on.
-             */
+            /** Format: int32 */
             learned: number;
             minutes: null | components["schemas"]["Minutes"];
-            /**
-             * Format: double
-             * @description The shop’s pace beside the catalogue’s, 1 for the same.
-             */
+            /** Format: double */
             pace: number;
-            /** @description The route. */
             routeId: string;
-            /**
-             * Format: int32
-             * @description Recorded runs.
-             */
+            /** Format: int32 */
             runs: number;
-            /** @description Its school. */
             school: components["schemas"]["School"];
-            /**
-             * Format: int32
-             * @description Their seed.
-             */
+            /** Format: int32 */
             seed: number;
-            /**
-             * Format: int32
-             * @description Steps of its sheet.
-             */
+            /** Format: int32 */
             steps: number;
-            /** @description Where it stops, in climbing order; empty where nothing stands in its way. */
             stopsAt: components["schemas"]["StopSheet"][];
-            /** @description Its system; null where nothing is installed. */
             system: null | string;
-            /**
-             * Format: int32
-             * @description How many walks.
-             */
+            /** Format: int32 */
             walks: number;
         };
-        /** @description Something that is opened for the patch and must be closed again. */
         Relaxation: {
-            /** @description How it is closed again. */
             close: string;
-            /** @description What is opened: "USB start allowed". */
             what: string;
         };
-        /** @description An answer to a question of the release check: a button, and the fact that it enters. */
         ReleaseAnswer: {
-            /** @description The fact key. */
             key: string;
-            /** @description What the button says. */
             says: string;
-            /** @description The value. */
             value: string;
         };
-        /** @description Answers to questions of the release rung; what is left out stays as it is. */
         ReleaseAnswers: {
-            /** @description Who answers. */
             by: string;
-            /** @description reset or connected. */
             check: null | string;
-            /** @description not-wanted, saved, drive-kept or asked. */
             data: null | string;
-            /** @description Whether it was opened again to check. */
             dataReopened: null | boolean;
-            /** @description Where the data was saved. */
             dataWhere: null | string;
-            /** @description none, key-seen or key-missing. */
             encryption: null | string;
-            /** @description clear, purge or destroy, in the sense of NIST SP 800-88. */
             erased: null | string;
-            /** @description Whether the erasure was verified. */
             erasedVerified: null | boolean;
-            /** @description What shows the ownership. */
             evidence: null | string;
-            /** @description What the organisation answered, and where that lies. */
             letter: null | string;
-            /** @description none, firmware-password or activation-lock. */
             locks: null | string;
-            /** @description free, waiting or claimed. */
             managed: null | string;
-            /** @description given, asked or refused. */
             owner: null | string;
-            /** @description Where the answers come from; null for "asked at intake". */
             source: null | string;
         };
-        /** @description The paper that belongs to an answer: a field for what it says, and a photograph of it. */
         ReleasePaper: {
-            /** @description What somebody might write there. */
             example: string;
-            /** @description The fact key. */
             key: string;
-            /** @description What the field is called. */
             says: string;
         };
-        /** @description What the release check asks or says next. */
         ReleaseQuestion: {
-            /** @description The answers. */
             answers: components["schemas"]["ReleaseAnswer"][];
-            /** @description The question or instruction. */
             asks: string;
-            /** @description What could be lost; shown before the answers. */
             caution: null | string;
-            /** @description Its name. */
             id: string;
-            /** @description What helps to answer it. */
             note: null | string;
             paper: null | components["schemas"]["ReleasePaper"];
-            /** @description Whether work ends here until somebody else has acted. */
             stops: boolean;
         };
-        /** @description The release rung of a machine. */
         ReleaseSheet: {
-            /** @description What is known. */
             facts: components["schemas"]["Fact"][];
-            /** @description The letter to the organisation; null where none holds the machine. */
             letter: null | string;
-            /** @description Whether a run may begin. */
             mayBegin: boolean;
-            /** @description How the rung stands. */
             outcome: components["schemas"]["Outcome"];
             question: null | components["schemas"]["ReleaseQuestion"];
-            /** @description What forbids a run now, in sentences. */
             stops: components["schemas"]["StartStop"][];
-            /** @description The machine. */
             tag: string;
         };
-        /** @description Something that a system asks of a machine. */
         Requirement: {
-            /**
-             * @description A gate that only warns.
-             * @default false
-             */
+            /** @default false */
             advisory: boolean;
-            /** @description Claims that contradict the one in force. */
             claims: components["schemas"]["Claim"][];
-            /** @description Where it comes from. */
             evidence: components["schemas"]["Evidence"];
-            /** @description Unique within its system. */
             id: string;
-            /** @description What happens when a gate is lifted. */
             ifLifted: null | string;
-            /** @description Gate, runtime or comfort. */
             kind: components["schemas"]["RequirementKind"];
-            /** @description What it asks for, in words. */
             needed: string;
-            /** @description The rung it stands on; gates stand on Rung.Setup. */
             rung: components["schemas"]["Rung"];
-            /** @description Why this claim is in force; null where nobody contradicts it. */
             whyThis: null | string;
         };
-        /**
-         * @description The kinds of requirement; confusing them is the costliest mistake in this trade.
-         * @enum {unknown}
-         */
+        /** @enum {unknown} */
         RequirementKind: "gate" | "runtime" | "comfort";
-        /**
-         * @description For which board an image of a firmware chip is, and how that is known: by its flash map and the identification texts in it, or by
-         *     somebody's word when it came in. Two boards of one maker have chips of one size and volumes that read alike; only this tells them apart.
-         */
         RomBoard: {
-            /** @description Boards of the support list that the image itself names, in the order of the list. */
             named: string[];
-            /** @description The board that was named when it came in; null where nobody did. */
             said: null | string;
-            /** @description Who named it. */
             saidBy: null | string;
-            /** @description How that is known, or what is not known, in a sentence. */
             says: string;
         };
-        /** @description Where two images differ. */
         RomComparison: {
-            /** @description The stretches, each with the area or volume of the first image that it lies in. */
             differences: components["schemas"]["RomDifference"][];
-            /** @description What is odd about comparing them. */
             findings: string[];
         };
-        /** @description A stretch of the image that differs from another. */
         RomDifference: {
-            /**
-             * Format: int64
-             * @description Its length.
-             */
+            /** Format: int64 */
             length: number;
-            /**
-             * Format: int64
-             * @description Where it begins.
-             */
+            /** Format: int64 */
             offset: number;
-            /** @description The area or volume that it lies in; null for none. */
             region: null | string;
         };
-        /** @description An image of a firmware chip in a list. */
         RomItem: {
-            /**
-             * Format: date-time
-             * @description When.
-             */
+            /** Format: date-time */
             at: string;
-            /** @description The board that was named when it came in; null where nobody did. */
             board: null | string;
-            /** @description Who brought it. */
             by: string;
-            /**
-             * Format: int32
-             * @description Its id.
-             */
+            /** Format: int32 */
             id: number;
-            /** @description What it is called. */
             name: string;
-            /** @description SHA-256 of its bytes. */
             sha256: string;
-            /**
-             * Format: int64
-             * @description Its size.
-             */
+            /** Format: int64 */
             sizeBytes: number;
         };
-        /** @description What stands in an image. */
         RomSheet: {
-            /**
-             * Format: date-time
-             * @description When.
-             */
+            /** Format: date-time */
             at: string;
-            /** @description For which board it is, as far as the image or somebody says. */
             board: components["schemas"]["RomBoard"];
-            /** @description The same in a sentence. */
             boardSays: string;
-            /** @description Who brought it. */
             by: string;
-            /** @description For each 4 KiB its entropy in bits a byte. */
             entropy: number[];
-            /** @description What is odd. */
             findings: string[];
             flashMap: null | components["schemas"]["FlashMap"];
-            /**
-             * Format: int32
-             * @description Its id.
-             */
+            /** Format: int32 */
             id: number;
-            /** @description What it is called. */
             name: string;
-            /** @description Option ROMs. */
             optionRoms: components["schemas"]["OptionRom"][];
-            /** @description How the processor begins; null where nothing stands there. */
             resetVector: null | string;
-            /** @description SHA-256 of its bytes. */
             sha256: string;
-            /**
-             * Format: int64
-             * @description Its size.
-             */
+            /** Format: int64 */
             sizeBytes: number;
-            /** @description Texts that look like versions or dates. */
             strings: string[];
-            /** @description Firmware volumes. */
             volumes: components["schemas"]["RomVolume"][];
         };
-        /** @description A firmware volume as a page shows it. */
         RomVolume: {
-            /** @description Whether its header's checksum is right. */
             checksumOk: boolean;
-            /** @description Its files. */
             files: components["schemas"]["FirmwareFile"][];
-            /** @description What that is; null where nobody knows. */
             fileSystem: null | string;
-            /**
-             * Format: uuid
-             * @description GUID of its file system.
-             */
+            /** Format: uuid */
             guid: string;
-            /**
-             * Format: int64
-             * @description Its length.
-             */
+            /** Format: int64 */
             length: number;
-            /**
-             * Format: int64
-             * @description Where it begins, in bytes.
-             */
+            /** Format: int64 */
             offset: number;
         };
-        /** @description A way for a machine to get a system, or to end. */
         Route: {
-            /** @description Facts that nobody has measured and that it takes to be well. */
             assumes: string[];
-            /** @description What to know of it. */
             caveats: string[];
-            /** @description What is done, in the order of the work. */
             cures: components["schemas"]["Cure"][];
-            /**
-             * Format: int32
-             * @description Minutes from start to end, waiting included.
-             */
+            /** Format: int32 */
             elapsedMinutes: number;
-            /**
-             * Format: int32
-             * @description How well it suits the person, 0 to 100.
-             */
+            /** Format: int32 */
             fit: number;
-            /** @description Where the fit comes from. */
             fitParts: components["schemas"]["ScorePart"][];
-            /** @description Weights at which this route becomes the best, or ceases to be. */
             flips: components["schemas"]["Flip"][];
-            /** @description Whether no other route of the machine is at least as good in everything. */
             front: boolean;
-            /**
-             * Format: int32
-             * @description Minutes of work, installation included.
-             */
+            /** Format: int32 */
             handsOnMinutes: number;
-            /** @description Hash of system, school, cures and price: a route that no longer fits has another id. */
             id: string;
             inPlace: null | components["schemas"]["InPlaceVerdict"];
-            /**
-             * Format: int32
-             * @description Hundredth parts of a mark.
-             */
+            /** Format: int32 */
             money: number;
-            /** @description Whether all of it can be undone. */
             reversible: boolean;
-            /**
-             * Format: double
-             * @description Chance that something fails or harms, 0 to 1.
-             */
+            /** Format: double */
             risk: number;
-            /** @description The school it belongs to. */
             school: components["schemas"]["School"];
-            /**
-             * Format: double
-             * @description 0 to 100 under the weights asked for.
-             */
+            /** Format: double */
             score: number;
-            /** @description Where the score comes from. */
             scoreParts: components["schemas"]["ScorePart"][];
-            /** @description The strings attached. */
             sideEffects: components["schemas"]["SideEffect"][];
-            /**
-             * Format: int32
-             * @description Whole months of updates; null where no end is set.
-             */
+            /** Format: int32 */
             supportMonths: null | number;
-            /** @description Id of the system; null for School.Retire. */
             system: null | string;
             worth: null | components["schemas"]["Worth"];
         };
-        /** @description How the best route would change if a fact had a value. */
         RouteDecision: {
-            /** @description The value. */
             ifValue: components["schemas"]["FactValue"];
-            /** @description Its school. */
             school: components["schemas"]["School"];
-            /** @description Id of the system of the best route then; null where the machine would be retired. */
             system: null | string;
         };
-        /** @description An event as it stands in the chain. */
         RunEvent: {
-            /**
-             * Format: date-time
-             * @description When the server heard of it.
-             */
+            /** Format: date-time */
             at: string;
-            /** @description Who. */
             by: string;
-            /** @description What goes with it. */
             data: {
                 [key: string]: string;
             };
-            /** @description The teller's id. */
             eventId: string;
-            /** @description SHA-256 over the hash before and all of the above, hexadecimal. */
             hash: string;
-            /** @description What happened. */
             kind: string;
-            /** @description What it says to whoever reads it under its step; null where the step itself shows it. */
             says: null | string;
-            /**
-             * Format: int32
-             * @description 1 for the first.
-             */
+            /** Format: int32 */
             seq: number;
-            /** @description The step. */
             stepId: string;
         };
-        /** @description What somebody says has happened. */
         RunEventIn: {
-            /** @description Who. */
             by: string;
-            /** @description What goes with it, under the keys that the kind asks for. */
             data: null | {
                 [key: string]: string;
             };
-            /** @description Made by whoever says it; saying the same twice counts once. */
             eventId: string;
-            /**
-             * Format: int32
-             * @description The number of events that the teller had seen.
-             */
+            /** Format: int32 */
             expectedSeq: number;
-            /** @description One of RunEventKinds. */
             kind: string;
-            /** @description The step. */
             stepId: string;
         };
-        /**
-         * @description The ten rungs of the boot ladder, bottom first.
-         * @enum {unknown}
-         */
+        /** @enum {unknown} */
         Rung: "release" | "parts" | "firmware" | "medium" | "setup" | "disk" | "kernel" | "devices" | "use" | "upkeep";
-        /** @description A run as the bench shows it. */
         RunGlance: {
-            /** @description What lies before it until hands are free of it again. */
             ahead: components["schemas"]["Ahead"];
-            /**
-             * Format: int32
-             * @description The number of the step, 1 for the first.
-             */
+            /** Format: int32 */
             at: number;
-            /**
-             * Format: date-time
-             * @description When it was finished.
-             */
+            /** Format: date-time */
             finishedAt: null | string;
-            /** @description Its id. */
             id: string;
             kind: null | components["schemas"]["StepKind"];
-            /** @description The last note; null where there is none. */
             note: null | string;
-            /**
-             * Format: int32
-             * @description How many steps there are.
-             */
+            /** Format: int32 */
             of: number;
-            /** @description Relaxations that have to be closed. */
             open: string[];
-            /** @description Why it was laid aside; null while it goes on. */
             paused: null | string;
-            /** @description The rung it stands on. */
             rung: components["schemas"]["Rung"];
-            /** @description The instruction whose turn it is; empty when all is done. */
             step: string;
-            /** @description Whether somebody said that it stopped. */
             stopped: boolean;
-            /** @description The system that it installs; null where the machine is retired. */
             system: null | string;
-            /**
-             * Format: int32
-             * @description The usual time of the step.
-             */
+            /** Format: int32 */
             usualMinutes: number;
             waiting: null | components["schemas"]["Waiting"];
-            /** @description Who goes on with it. */
             with: string;
         };
-        /** @description One rung: as bad as the worst of its findings. */
         RungStanding: {
             findings: components["schemas"]["Finding"][];
             outcome: components["schemas"]["Outcome"];
             rung: components["schemas"]["Rung"];
         };
-        /** @description A run as its page shows it. */
         RunSheetView: {
-            /** @description The acceptance list. */
             acceptance: components["schemas"]["AcceptanceLine"][];
-            /** @description Who began it. */
             by: string;
-            /** @description `whole`, or where it is broken. */
             chain: string;
-            /** @description What has happened. */
             events: components["schemas"]["RunEvent"][];
-            /** @description Its id. */
             id: string;
-            /** @description The work items that its steps use, as they stand now. */
             items: components["schemas"]["WorkItem"][];
-            /** @description Why it began although the release rung was open; null where it was not. */
             override: null | string;
-            /** @description Whether a new bundle carries the code of its second probe. */
             proved: boolean;
-            /** @description The school of its route. */
             school: components["schemas"]["School"];
-            /**
-             * Format: int32
-             * @description The number of events: what the next one must expect.
-             */
+            /** Format: int32 */
             seq: number;
-            /**
-             * Format: date-time
-             * @description When it began.
-             */
+            /** Format: date-time */
             startedAt: string;
-            /** @description Where it stands. */
             state: components["schemas"]["RunState"];
-            /** @description The sheet. */
             steps: components["schemas"]["Step"][];
-            /** @description Id of the system; null where the machine is retired. */
             system: null | string;
-            /** @description The machine. */
             tag: string;
             worked: null | components["schemas"]["WorkedBefore"];
         };
-        /**
-         * @description Where a cure is carried out.
-         * @enum {unknown}
-         */
+        /** @enum {unknown} */
         RunsOn: "machine" | "outgoing" | "steppingStone" | "otherComputer";
-        /** @description Where a run stands: a fold over its events. */
         RunState: {
-            /** @description Why it stopped, where a branch of the sheet says so. */
             because: null | string;
-            /** @description The code that the second probe must carry; null until the step asks for one. */
             code: null | string;
-            /**
-             * Format: int32
-             * @description Index of the step that is next; the number of steps when all are done.
-             */
+            /** Format: int32 */
             current: number;
-            /**
-             * Format: date-time
-             * @description When the last step was done.
-             */
+            /** Format: date-time */
             finishedAt: null | string;
-            /**
-             * Format: date-time
-             * @description When it was given up; null where it was not.
-             */
+            /** Format: date-time */
             givenUpAt: null | string;
-            /** @description Relaxations that have to be closed. */
             open: string[];
-            /** @description What was done otherwise than the sheet says, or left out, with the reason: told at the hand-over. */
             otherwise: string[];
             output: null | components["schemas"]["StepOutput"];
-            /** @description Why it was laid aside; null while it goes on. */
             paused: null | string;
-            /** @description Whether somebody said that it stopped. */
             stopped: boolean;
-            /** @description Branches that were taken: for each step that went otherwise, what was seen. */
             taken: {
                 [key: string]: string;
             };
-            /** @description Id of the step that may be taken back; null where there is none, or where what it did cannot be undone. */
             takesBack: null | string;
-            /** @description What was tried, over the whole run, in its order. */
             trials: components["schemas"]["Trial"][];
             waiting: null | components["schemas"]["Waiting"];
-            /** @description Who goes on with it; null for whoever began it. */
             with: null | string;
         };
-        /**
-         * @description The schools of practice; each has its price, and the person at the bench chooses.
-         * @enum {unknown}
-         */
+        /** @enum {unknown} */
         School: "comply" | "patch" | "spoof" | "reflash" | "lighten" | "stay" | "retire";
-        /** @description What somebody says for one answer to a question on which practitioners disagree. */
         SchoolClaim: {
-            /** @description The answer that it speaks for. */
             answer: string;
-            /** @description Where it comes from. */
             evidence: components["schemas"]["Evidence"];
-            /** @description The claim in words. */
             says: string;
         };
-        /** @description A part of a score or of a fit: what was measured, and the points it gives. */
         ScorePart: {
-            /**
-             * Format: double
-             * @description Most points there are.
-             */
+            /** Format: double */
             most: number;
-            /** @description What it is about. */
             name: string;
-            /**
-             * Format: double
-             * @description Points given.
-             */
+            /** Format: double */
             points: number;
-            /** @description The value in words. */
             says: string;
         };
-        /** @description A step of carrying out a recipe for a running system; its page shows them beside the script. */
         ScriptStep: {
-            /** @description What to mind. */
             caution: null | string;
-            /** @description What to type; null for none. */
             command: null | string;
-            /** @description What it prints when it has worked. */
             expect: null | string;
-            /** @description What to do. */
             text: string;
         };
-        /** @description The end of a run's chain, as a paper carries it out of the house. */
         SealedRecord: {
-            /**
-             * Format: int32
-             * @description How many events it has.
-             */
+            /** Format: int32 */
             events: number;
-            /** @description SHA-256 at its end, hexadecimal. */
             head: string;
-            /** @description Whether route, sheet and dossier are under it too; in runs of older versions only the events are. */
             rowSealed: boolean;
-            /** @description The run. */
             run: string;
         };
-        /** @description How a sheet can end. */
         SheetEnd: {
-            /** @description The last step done. */
             after: string;
-            /** @description Whether the machine starts something then. */
             starts: boolean;
-            /** @description Why it stops there; null where it ends as planned. */
             stopped: null | string;
-            /** @description The small world then. */
             world: {
                 [key: string]: string;
             };
         };
-        /** @description Something that a sheet cannot do as things are. */
         SheetMissing: {
-            /** @description What it is about. */
             fragment: string;
-            /** @description What it lacks. */
             says: string;
-            /** @description The step that lacks something. */
             step: string;
         };
-        /** @description A step as anybody may walk it. */
         SheetStep: {
-            /** @description What follows where it goes otherwise. */
             branches: components["schemas"]["StepBranch"][];
-            /** @description What could be hurt or lost. */
             caution: null | string;
-            /** @description Relaxations that it closes. */
             closes: string[];
-            /** @description The line to type. */
             command: null | string;
-            /** @description What it changes. */
             does: {
                 [key: string]: string;
             };
-            /** @description What one should see. */
             expect: null | string;
-            /** @description The procedure that it comes from. */
             fragment: string;
-            /** @description What may be seen as well, and means nothing. */
             harmless: string[];
-            /** @description Unique in the sheet. */
             id: string;
-            /** @description What it asks. */
             kind: components["schemas"]["StepKind"];
-            /** @description How long it takes. */
             minutes: components["schemas"]["StepMinutes"];
-            /** @description What must hold when it comes, in the words of the small world. */
             needs: {
                 [key: string]: string[];
             };
             on: null | components["schemas"]["BranchPlace"];
-            /** @description Relaxations that it opens. */
             opens: string[];
-            /** @description The rung it climbs. */
             rung: components["schemas"]["Rung"];
-            /** @description The instruction. */
             text: string;
-            /** @description Ids of the work items that it uses. */
             uses: string[];
-            /** @description Where it is done. */
             where: components["schemas"]["StepPlace"];
         };
-        /** @description The sheet of a route. */
         SheetView: {
-            /** @description How it can end. */
             ends: components["schemas"]["SheetEnd"][];
-            /** @description What it cannot do as things are. */
             missing: components["schemas"]["SheetMissing"][];
-            /** @description The small world before the first step. */
             start: {
                 [key: string]: string;
             };
-            /** @description Its steps; none where something is missing. */
             steps: components["schemas"]["SheetStep"][];
         };
-        /** @description Something that a check may show. */
         ShownSheet: {
             id: string;
             text: string;
         };
-        /** @description A finding that a cure brings with it. */
         SideEffect: {
             kind: components["schemas"]["SideEffectKind"];
             outcome: components["schemas"]["Outcome"];
@@ -15713,68 +6300,36 @@ export interface components {
             text: string;
         };
         /**
-         * @description What sort of string is attached.
          * @default other
          * @enum {unknown}
          */
         SideEffectKind: "other" | "updates" | "secureBoot" | "encryption" | "services" | "warranty" | "licence";
-        /**
-         * @description What not everybody in a shop does.
-         * @enum {unknown}
-         */
+        /** @enum {unknown} */
         Skill: "casing" | "programmer";
-        /** @description A small board: one that starts from a card or drive with an image made for it. */
         SmallBoard: {
-            /**
-             * Format: int32
-             * @description How long its image takes to be put together on another computer.
-             */
+            /** Format: int32 */
             assembleMinutes: number;
-            /** @description Builds that somebody had running on it. */
             builds: components["schemas"]["BoardBuild"][];
-            /** @description Where the cap is lifted; null where there is none. */
             capMenu: null | string;
-            /**
-             * Format: int32
-             * @description Memory that it shows from the factory, in MiB; 0 where it shows all of it.
-             */
+            /** Format: int32 */
             capMiB: number;
-            /** @description Drivers that are added from another computer, the old one taken out first; null for none. */
             drivers: null | string;
             fault: null | components["schemas"]["BoardFault"];
-            /** @description The filters of its settings that apply to it, beside those without a name. */
             filters: string[];
-            /** @description Its id. */
             id: string;
-            /** @description The keys of its text of settings. */
             keys: components["schemas"]["BoardKey"][];
-            /**
-             * Format: int32
-             * @description What it wants with a high clock or a drive at its ports.
-             */
+            /** Format: int32 */
             largeSupplyMilliamps: number;
-            /** @description Maker and model. */
             name: string;
-            /** @description Its ports. */
             ports: components["schemas"]["BoardPort"][];
-            /** @description What to put the system on, the best first. */
             storage: string[];
-            /**
-             * Format: int32
-             * @description What its supply has to give at 5 V.
-             */
+            /** Format: int32 */
             supplyMilliamps: number;
         };
-        /**
-         * @description How far a solver came.
-         * @enum {unknown}
-         */
+        /** @enum {unknown} */
         SolvedState: "optimal" | "feasible" | "listRule";
-        /** @description What forbids a run until it is settled. */
         SoundnessStop: {
-            /** @description Whether it is a danger to whoever touches the machine, even to take it apart. */
             danger: boolean;
-            /** @description A sentence with why, and what to do. */
             text: string;
         };
         SseItemOfChange: {
@@ -15789,306 +6344,163 @@ export interface components {
             eventType: string;
             reconnectionInterval: null | string;
         };
-        /** @description Whether an image starts in one way, and why. */
         Start: {
-            /** @description Whether it does. */
             can: boolean;
-            /** @description What was found, or what is missing. */
             why: string;
         };
-        /** @description The ways to start an image. */
         Starts: {
-            /** @description ARM64 UEFI. */
             arm64: components["schemas"]["Start"];
-            /** @description Legacy BIOS from a disc. */
             biosDisc: components["schemas"]["Start"];
-            /** @description Legacy BIOS from a stick. */
             biosStick: components["schemas"]["Start"];
-            /** @description 32-bit UEFI. */
             uefi32: components["schemas"]["Start"];
-            /** @description 64-bit UEFI from a disc. */
             uefi64Disc: components["schemas"]["Start"];
-            /** @description 64-bit UEFI from a stick. */
             uefi64Stick: components["schemas"]["Start"];
         };
-        /** @description A start in a machine's twin. */
         StartSeen: {
-            /** @description The job. */
             job: components["schemas"]["JobSheet"];
             seen: null | components["schemas"]["RehearsalSeen"];
         };
-        /** @description Something that forbids a run to begin. */
         StartStop: {
-            /** @description Whether a person may begin all the same, with a reason and a name. */
             mayOverride: boolean;
-            /** @description Whether it forbids even to retire the machine. */
             retiring: boolean;
-            /** @description The rung it stands on. */
             rung: components["schemas"]["Rung"];
-            /** @description Why, and what to do. */
             text: string;
         };
-        /** @description A machine that has left, or came back: what whoever has it in hand wants to know before anything else. */
         Stay: {
-            /** @description Labels of what is asked anew and nobody has answered yet; empty while it is away. */
             asks: string[];
-            /**
-             * Format: date-time
-             * @description When it came back; null while it is away.
-             */
+            /** Format: date-time */
             backAt: null | string;
-            /** @description Who said so. */
             backBy: null | string;
-            /** @description Whether a run was begun since it came back. */
             begun: boolean;
-            /** @description Who made it ready. */
             by: string;
-            /** @description What was done to it. */
             changed: string[];
-            /**
-             * Format: int32
-             * @description How long it has been away, or was.
-             */
+            /** Format: int32 */
             daysAway: number;
-            /**
-             * Format: date-time
-             * @description When it was ready.
-             */
+            /** Format: date-time */
             finishedAt: string;
-            /**
-             * Format: date-time
-             * @description When it left.
-             */
+            /** Format: date-time */
             leftAt: string;
-            /** @description Who said so. */
             leftBy: null | string;
-            /** @description Id of the run with which it left. */
             run: string;
-            /** @description How it got it. */
             school: components["schemas"]["School"];
-            /** @description What has fallen due since it left. */
             since: string[];
-            /** @description The system with which it left; null where it was at its end. */
             system: null | string;
-            /** @description What its owner was told of it. */
             told: string[];
         };
-        /** @description A step of a run sheet. */
         Step: {
-            /** @description What follows where it goes otherwise. */
             branches: components["schemas"]["StepBranch"][];
-            /** @description Whether later steps may rest on it, so that it cannot be left out; nobody leaves out what the machine does by itself. */
             carries: boolean;
-            /** @description What could be hurt or lost. */
             caution: null | string;
-            /** @description A relaxation that this step closes. */
             closes: null | string;
-            /** @description The command to type, its values filled in. */
             command: null | string;
-            /** @description What it changes. */
             does: {
                 [key: string]: string;
             };
-            /** @description What one should see; of a command, what it prints when it worked. */
             expect: null | string;
-            /** @description Id of the procedure that it comes from. */
             fragment: string;
-            /** @description What may be seen as well, and means nothing. */
             harmless: string[];
-            /** @description Unique within the sheet. */
             id: string;
-            /** @description What it asks. */
             kind: components["schemas"]["StepKind"];
-            /** @description What must hold when it comes, in the words of World. */
             needs: {
                 [key: string]: string[];
             };
-            /** @description Whether it wants the network: a drop of the shop is taken meanwhile. */
             network: boolean;
             on: null | components["schemas"]["BranchPlace"];
-            /** @description A relaxation that this step opens and that must be closed again. */
             opens: null | string;
-            /** @description What can be chosen, or what is tried in this order. */
             options: string[];
-            /** @description The line of the acceptance list that it proves when it went as it should; null for none. */
             proves: null | string;
-            /** @description The rung it climbs. */
             rung: components["schemas"]["Rung"];
             /**
              * Format: int32
-             * @description The shortest sensible time.
              * @default 0
              */
             shortestMinutes: number;
-            /** @description The instruction. */
             text: string;
-            /** @description Ids of the work items that it uses; it is held while one of them is missing or stale. */
             uses: string[];
-            /**
-             * Format: int32
-             * @description The usual time.
-             */
+            /** Format: int32 */
             usualMinutes: number;
-            /** @description What must be there before it is done: `probe` for a probe since the start, or a fact key. */
             wants: null | string;
-            /** @description Where it is done. */
             where: components["schemas"]["StepPlace"];
             /**
              * Format: int32
-             * @description When to worry; 0 for twice the usual time.
              * @default 0
              */
             worryMinutes: number;
         };
-        /** @description What follows where a step goes otherwise. */
         StepBranch: {
-            /** @description Why the run stops there; null where steps follow. */
             stop: null | string;
-            /** @description Ids of the steps that follow; the main way goes on after them. */
             then: string[];
-            /** @description What is seen instead. */
             when: string;
         };
-        /**
-         * @description A step that reads otherwise on one machine, with the reason. What it needs and does stays as the sheet was checked; only
-         *     its words change.
-         */
         StepEdit: {
-            /**
-             * Format: date-time
-             * @description When the server heard of it.
-             */
+            /** Format: date-time */
             at: string;
-            /** @description Who changed it. */
             by: string;
-            /** @description Whether the shop's catalogue should have it for every machine: key `offer`, `yes`. */
             offered: boolean;
-            /** @description Why: key `text`. */
             reason: string;
-            /** @description The step: key `step`. */
             stepId: string;
-            /** @description Its new instruction: key `words`. */
             words: string;
         };
         /** @enum {unknown} */
         StepKind: "do" | "check" | "measure" | "type" | "wait" | "confirm" | "choose" | "trial" | null;
-        /** @description The times of a step, in minutes. */
         StepMinutes: {
-            /**
-             * Format: int32
-             * @description Minutes of work.
-             */
+            /** Format: int32 */
             hands: number;
-            /**
-             * Format: int32
-             * @description The shortest sensible time.
-             */
+            /** Format: int32 */
             shortest: number;
-            /**
-             * Format: int32
-             * @description The usual time.
-             */
+            /** Format: int32 */
             usual: number;
-            /**
-             * Format: int32
-             * @description When to worry.
-             */
+            /** Format: int32 */
             worry: number;
         };
-        /** @description The output of a typed step, held against what it should print. */
         StepOutput: {
-            /** @description The line that says so; empty where nothing was printed. */
             line: string;
-            /** @description Done, not yet, or wrong. */
             verdict: components["schemas"]["OutputVerdict"];
         };
-        /**
-         * @description Where a hand does a step.
-         * @enum {unknown}
-         */
+        /** @enum {unknown} */
         StepPlace: "machine" | "outgoing" | "installer" | "system" | "otherComputer" | "programmer";
-        /** @description A probe stick that may ask for one-time codes. */
         Stick: {
-            /**
-             * Format: date-time
-             * @description When it was made.
-             */
+            /** Format: date-time */
             at: string;
-            /**
-             * Format: date-time
-             * @description When it was barred; null while it may be used.
-             */
+            /** Format: date-time */
             barredAt: null | string;
-            /** @description Who made it. */
             by: string;
-            /**
-             * Format: int32
-             * @description Its id.
-             */
+            /** Format: int32 */
             id: number;
-            /** @description Its name. */
             name: string;
         };
-        /** @description What is wrong with a simulated medium; nothing at first. */
         StickFaults: {
             /**
              * Format: int64
-             * @description Its size.
              * @default 0
              */
             badBytes: number;
-            /**
-             * Format: int64
-             * @description Where a bad area begins; null for none.
-             */
+            /** Format: int64 */
             badFrom: null | number;
-            /**
-             * Format: int64
-             * @description How fast it is; null for as fast as the disk beneath.
-             */
+            /** Format: int64 */
             bytesPerSecond: null | number;
-            /**
-             * @description Whether what lies beyond its true size is lost instead.
-             * @default false
-             */
+            /** @default false */
             losesBeyond: boolean;
-            /**
-             * Format: int64
-             * @description After how many bytes written it is pulled out; null for never.
-             */
+            /** Format: int64 */
             pulledAfterBytes: null | number;
-            /**
-             * Format: int64
-             * @description Size that it really has where it claims more; addresses beyond fold back to the beginning.
-             */
+            /** Format: int64 */
             trueBytes: null | number;
         };
-        /** @description What goes onto a stick so that its bundles are taken. */
         StickFile: {
-            /** @description What it holds; its key is shown this once. */
             content: string;
-            /** @description The name of the file. */
             fileName: string;
         };
-        /** @description A name for a stick. */
         StickWish: {
             by: string;
             name: string;
         };
-        /** @description Where a plan would stop. */
         StopSheet: {
-            /** @description It in a sentence. */
             about: string;
-            /** @description The cause, by its id. */
             cause: string;
-            /** @description What is done about it before the work begins. */
             cure: string;
-            /** @description What it is known from. */
             evidence: string;
-            /** @description The rung. */
             rung: components["schemas"]["Rung"];
         };
-        /** @description An image on the shelf. */
         StoredImage: {
             /** Format: date-time */
             at: string;
@@ -16115,20 +6527,13 @@ export interface components {
             undone: boolean;
             /** Format: int32 */
             version: number;
-            /** @description Whether all of it is here. */
             whole: boolean;
         };
-        /** @description An order with its version. */
         StoredOrder: {
-            /** @description The order. */
             order: components["schemas"]["Order"];
-            /**
-             * Format: int32
-             * @description Goes up with every change.
-             */
+            /** Format: int32 */
             version: number;
         };
-        /** @description A part on the shelf. */
         StoredPart: {
             /** Format: date-time */
             at: string;
@@ -16139,911 +6544,462 @@ export interface components {
             /** Format: int32 */
             version: number;
         };
-        /** @description A photo of a machine. */
         StoredPhoto: {
-            /**
-             * Format: date-time
-             * @description When it came in.
-             */
+            /** Format: date-time */
             at: string;
-            /** @description Who took it. */
             by: string;
-            /**
-             * Format: int32
-             * @description Height in pixels.
-             */
+            /** Format: int32 */
             height: number;
-            /**
-             * Format: int32
-             * @description Its id.
-             */
+            /** Format: int32 */
             id: number;
-            /** @description Its media type. */
             mediaType: string;
-            /** @description What it shows. */
             note: string;
-            /** @description SHA-256 of its bytes. */
             sha256: string;
-            /**
-             * Format: int64
-             * @description Its size in bytes.
-             */
+            /** Format: int64 */
             sizeBytes: number;
-            /**
-             * Format: int32
-             * @description Width in pixels.
-             */
+            /** Format: int32 */
             width: number;
         };
-        /** @description Updates that can be paid for. */
         SupportExtension: {
-            /**
-             * Format: date
-             * @description Their last day.
-             */
+            /** Format: date */
             ends: string;
-            /**
-             * Format: int32
-             * @description Price for one machine in hundredth parts of a mark.
-             */
+            /** Format: int32 */
             money: number;
         };
-        /** @description What somebody wants to know: what would happen, if. */
         Supposing: {
-            /** @description It is started by this firmware, whatever the plan says: `bios`, `uefi64`, `uefi32`. */
             firmware: null | string;
             /**
              * Format: int32
-             * @description The number of the drive that the firmware starts first after the installation.
              * @default 0
              */
             firstDrive: number;
-            /**
-             * @description Whether the medium is out at the restart although the loader lies on it.
-             * @default false
-             */
+            /** @default false */
             mediumOut: boolean;
-            /**
-             * @description Whether Secure Boot stays on although the plan switches it off.
-             * @default false
-             */
+            /** @default false */
             secureBootOn: boolean;
         };
-        /**
-         * @description How sure a claim is.
-         * @enum {unknown}
-         */
+        /** @enum {unknown} */
         Sureness: "hearsay" | "stated" | "tried";
-        /** @description What is wanted of the switches. */
         SwitchesBody: {
-            /** @description Id of the route; the best one to the machine's aim where nothing is said. */
             route: null | string;
-            /** @description A value for each switch that matters; what the route wants where nothing is said. */
             wanted: null | {
                 [key: string]: string;
             };
         };
-        /** @description The switches of a machine, and the order in which they are turned. */
         SwitchesSheet: {
-            /** @description The way back; null where nothing is changed or no way leads back. */
             back: null | components["schemas"]["SwitchStepSheet"][];
-            /** @description How the boot menu is opened. */
             bootMenu: null | string;
-            /** @description What to know. */
             notes: string[];
-            /** @description How the settings are opened. */
             setup: null | string;
-            /** @description The way into them from a running system. */
             setupFromSystem: null | string;
-            /** @description The steps; null where no order leads there. */
             steps: null | components["schemas"]["SwitchStepSheet"][];
-            /** @description Every switch. */
             switches: components["schemas"]["SwitchLine"][];
-            /** @description Facts that nobody measured, and that were taken as they usually are. */
             unmeasured: string[];
-            /** @description Why there is none. */
             whyNone: null | string;
         };
-        /** @description Whether the bench network shall be heard. */
         Switching: {
             by: string;
             on: boolean;
         };
-        /** @description A switch of this firmware. */
         SwitchLine: {
-            /** @description How this maker calls it, and where it stands. */
             called: string;
-            /** @description Whether it stands on a page of the settings. */
             inSettings: boolean;
-            /** @description Its name. */
             key: string;
-            /** @description The values that may be wanted. */
             may: components["schemas"]["SwitchValue"][];
-            /** @description How it stands. */
             present: string;
-            /** @description The same in words. */
             presentSays: string;
-            /** @description How it is wanted; null where nobody minds. */
             wanted: null | string;
         };
-        /** @description A step of the plan. */
         SwitchStepSheet: {
-            /** @description What could be lost. */
             caution: null | string;
-            /** @description What the hand does. */
             does: string;
-            /** @description How it stood. */
             from: string;
-            /**
-             * Format: int32
-             * @description How long it takes.
-             */
+            /** Format: int32 */
             minutes: number;
-            /** @description The switch. */
             switch: string;
-            /** @description How it stands then. */
             to: string;
-            /** @description The switch as this maker calls it. */
             where: null | string;
-            /** @description Why it comes here. */
             why: string;
         };
-        /** @description A value of a switch. */
         SwitchValue: {
-            /** @description What it means. */
             says: string;
-            /** @description Its name. */
             value: string;
         };
-        /**
-         * @description What sort of system it is.
-         * @enum {unknown}
-         */
+        /** @enum {unknown} */
         SystemClass: "commercial" | "modelLocked" | "general" | "light" | "browserFirst" | "singleBoard";
-        /** @description A component of a system that can be left out. */
         SystemComponent: {
-            /** @description What no longer works without it. */
             breaks: string;
-            /** @description Whether the system does not run without it. */
             fixed: boolean;
-            /** @description What people want it for: purposes, as orders name them. */
             for: string[];
-            /** @description Its id. */
             id: string;
-            /**
-             * Format: int32
-             * @description Memory it takes while the system runs, in MiB.
-             */
+            /** Format: int32 */
             memoryMiB: number;
-            /** @description Its name. */
             name: string;
-            /** @description Ids of components that it needs. */
             needs: string[];
-            /**
-             * Format: int64
-             * @description Space it takes, in bytes.
-             */
+            /** Format: int64 */
             sizeBytes: number;
         };
-        /** @description A release of a system. */
         SystemEntry: {
-            /** @description One sentence on what it is. */
             about: string;
-            /** @description What set-up and use ask of a maker's account. */
             account: components["schemas"]["Asked"];
-            /** @description The processors it is built for: `x86-32`, `x86-64`, `arm64`. */
             architectures: string[];
-            /** @description What sort of system it is. */
             class: components["schemas"]["SystemClass"];
-            /** @description Components that can be left out. */
             components: components["schemas"]["SystemComponent"][];
-            /** @description Its editions; empty where there is only one. */
             editions: string[];
             encryption: null | components["schemas"]["DriveEncryption"];
-            /** @description Where the support date comes from. */
             evidence: components["schemas"]["Evidence"];
             extension: null | components["schemas"]["SupportExtension"];
-            /** @description What a person gets with it that others lack. */
             features: string[];
-            /** @description "Wickerwork 26", "Tessaly 6, release 2". */
             fullName: string;
-            /** @description Its id, such as `wickerwork-26`. */
             id: string;
-            /**
-             * Format: int64
-             * @description Size of the image in bytes; 0 where unknown.
-             */
+            /** Format: int64 */
             imageBytes: number;
-            /** @description The systems it can be installed over, and what stays. */
             inPlace: components["schemas"]["InPlaceSource"][];
-            /** @description Where an upgrade in place begins. */
             inPlaceBegins: components["schemas"]["UpgradeBegins"];
-            /**
-             * Format: int64
-             * @description Free space that an in-place upgrade asks for, in bytes.
-             */
+            /** Format: int64 */
             inPlaceFreeBytes: number;
-            /** @description The gate that an in-place upgrade must pass unlifted; null where it upgrades any machine. */
             inPlaceGate: null | string;
-            /**
-             * Format: int64
-             * @description The EFI system partition that an in-place upgrade asks for, in bytes; 0 where it makes do with any.
-             */
+            /** Format: int64 */
             inPlaceLoaderBytes: number;
-            /** @description How long an installation takes. */
             install: components["schemas"]["InstallTime"];
             installer: null | components["schemas"]["InstallerEntry"];
             kit: null | components["schemas"]["SystemKit"];
-            /** @description The languages of its images, as BCP 47 tags. */
             languages: string[];
-            /** @description Its name. */
             name: string;
-            /** @description What set-up asks of a network. */
             network: components["schemas"]["Asked"];
-            /** @description Its release, where the name alone is not enough. */
             release: null | string;
-            /**
-             * Format: date
-             * @description The day it came out; null where nobody wrote it down. Programs may ask for a release not older than a day.
-             */
+            /** Format: date */
             released: null | string;
-            /** @description What it asks for. */
             requirements: components["schemas"]["Requirement"][];
-            /** @description The last day of updates by board name, where the maker ends it board by board; empty otherwise. */
             supportByBoard: {
                 [key: string]: string;
             };
-            /**
-             * Format: date
-             * @description The last day of updates; null for a rolling system with no end date.
-             */
+            /** Format: date */
             supportEnds: null | string;
-            /** @description Who made the image: whether to trust it. */
             trust: components["schemas"]["Trust"];
-            /** @description Whether it can start by itself into one program and stay up. */
             unattended: boolean;
-            /**
-             * Format: int32
-             * @description How sure it is that updates keep coming until the end of support, in per cent.
-             */
+            /** Format: int32 */
             updatesSurePercent: number;
         };
-        /** @description What a system asks of a boot kit. */
         SystemKit: {
-            /**
-             * Format: int32
-             * @description The build that the catalogue's components are for.
-             */
+            /** Format: int32 */
             build: number;
-            /**
-             * Format: int32
-             * @description Minutes of care that a kit asks for in a year: building it anew, patching again after updates.
-             */
+            /** Format: int32 */
             careMinutesPerYear: number;
-            /** @description What is missing on a machine that is not its maker's, said before. */
             lacks: string[];
-            /**
-             * Format: int32
-             * @description The least graphics class for which there is any driver.
-             */
+            /** Format: int32 */
             leastGraphics: number;
-            /** @description Its own maker, whose machines bring most of it; null where it has none. */
             ownMaker: null | string;
-            /** @description The parts that a machine of its own maker wants. */
             ownParts: components["schemas"]["KitPart"][];
-            /** @description The parts without which it does not start. */
             parts: components["schemas"]["KitPart"][];
-            /** @description A system that goes on first where its newest needs it; null for none. */
             steppingStone: null | string;
-            /** @description Why. */
             steppingWhy: null | string;
         };
-        /** @description A tag for an arrival. */
         Tagging: {
-            /** @description Who says so. */
             by: string;
-            /**
-             * @description Whether that person says that it is this machine although something differs.
-             * @default false
-             */
+            /** @default false */
             same: boolean;
-            /** @description The tag. */
             tag: string;
         };
-        /** @description Who takes a word back. */
         TakenBack: {
             by: string;
         };
-        /** @description What came of a probe that was taken in. */
         TakenIn: {
-            /** @description Its facts now. */
             facts: components["schemas"]["Fact"][];
-            /** @description The machine. */
             tag: string;
-            /** @description What was left out and why. */
             warnings: string[];
         };
-        /** @description Who takes a probe back. */
         TakingBack: {
             by: string;
         };
-        /** @description A machine that has left and that a change of the catalogue touches. */
         TouchedMachine: {
-            /** @description A letter to its owner, in plain words of their language. */
             letter: string;
-            /** @description Maker and model. */
             name: string;
-            /** @description The machine. */
             tag: string;
-            /** @description By what: its facts, its steps, and what of its ladder changes. */
             why: string[];
         };
-        /** @description Something that was tried at a step. */
         Trial: {
-            /**
-             * Format: date-time
-             * @description When the server heard of it.
-             */
+            /** Format: date-time */
             at: string;
-            /** @description Who tried it. */
             by: string;
-            /** @description The step. */
             stepId: string;
-            /** @description What was tried: the one thing that was other than at the try before. */
             what: string;
-            /** @description Whether it helped. */
             worked: boolean;
         };
-        /** @description A cure that would have helped, and why it cannot be taken. */
         TriedCure: {
-            /** @description Its id. */
             cure: string;
-            /** @description What it does. */
             does: string;
-            /**
-             * Format: int32
-             * @description Its price in hundredth parts of a mark.
-             */
+            /** Format: int32 */
             money: number;
-            /** @description Why not. */
             why: string;
         };
-        /** @description What was tried on a canary. */
         TriedUpdate: {
-            /**
-             * Format: date-time
-             * @description When.
-             */
+            /** Format: date-time */
             at: string;
-            /** @description Who tried it. */
             by: string;
-            /** @description Which update, and what to do, in the words of whoever tried it. */
             says: string;
-            /** @description What it came to. */
             verdict: components["schemas"]["UpdateVerdict"];
         };
-        /** @description Components to leave out. */
         TrimIn: {
-            /** @description Build of the image; null for any. */
             build: null | string;
-            /** @description Their ids. */
             leave: string[];
         };
-        /** @description A trim plan. */
         TrimSheet: {
-            /** @description What is left out. */
             left: components["schemas"]["LeftOut"][];
-            /** @description A recipe for the image, as JSON. */
             recipe: string;
-            /**
-             * Format: int64
-             * @description Space saved.
-             */
+            /** Format: int64 */
             savedBytes: number;
-            /**
-             * Format: int32
-             * @description Memory saved.
-             */
+            /** Format: int32 */
             savedMemoryMiB: number;
-            /** @description A script for the running system. */
             script: string;
-            /** @description The script that brings it back. */
             undo: string;
         };
-        /** @description Something that the application does by itself and that failed, until it has worked again. */
         Trouble: {
-            /** @description What it is about. */
             about: string;
-            /**
-             * Format: date-time
-             * @description When.
-             */
+            /** Format: date-time */
             at: string;
-            /** @description What failed, and why. */
             says: string;
         };
-        /**
-         * @description Who made an image.
-         * @enum {unknown}
-         */
+        /** @enum {unknown} */
         Trust: "maker" | "community" | "thirdParty" | "own";
-        /** @description A fact that the probe read in the twin. */
         TwinFact: {
             key: string;
             label: string;
             shown: string;
         };
-        /** @description A start in the twin of a machine. */
         TwinIn: {
-            /** @description `disc` or `stick`. */
             as: string;
-            /**
-             * @description Who asks.
-             * @default nobody
-             */
+            /** @default nobody */
             by: string;
-            /** @description `bios`, `uefi64`, `uefi32`; null for what the machine is started by. */
             firmware: null | string;
-            /** @description Number of an identity that the machine was given; null for its own. */
             identity: null | string;
             /**
              * Format: int32
-             * @description How long it may run, 5 to 600.
              * @default 90
              */
             limitSeconds: number;
-            /** @description The machine. */
             tag: string;
         };
-        /** @description A UEFI loader found on an image. */
         UefiLoader: {
-            /** @description Whether firmware finds it on a disc (through El Torito). */
             fromDisc: boolean;
-            /** @description Whether firmware finds it on a stick (in a FAT file system that a partition table names). */
             fromStick: boolean;
-            /** @description Whether it carries a signature; whose is not asked. */
             hasSignature: boolean;
-            /** @description Which file system: `disc`, `El Torito`, or a partition. */
             in: string;
-            /** @description `x64`, `ia32`, `aa64`, `arm`, or the number of its PE header; null where it is no PE file. */
             machine: null | string;
-            /** @description Its path on the file system it lies on. */
             path: string;
         };
-        /**
-         * @description What an update did to a machine that is kept to try it on.
-         * @enum {unknown}
-         */
+        /** @enum {unknown} */
         UpdateVerdict: "safe" | "wait" | "again";
-        /**
-         * @description Where an upgrade in place begins.
-         * @enum {unknown}
-         */
+        /** @enum {unknown} */
         UpgradeBegins: "inside" | "medium";
-        /**
-         * @description How sound a part is, best first.
-         * @enum {unknown}
-         */
+        /** @enum {unknown} */
         Verdict: "unknown" | "sound" | "watch" | "replace";
-        /** @description A wait that is under way, in instants of the clock on the wall. */
         Waiting: {
-            /**
-             * Format: date-time
-             * @description When it began.
-             */
+            /** Format: date-time */
             begunAt: string;
-            /**
-             * Format: date-time
-             * @description Not sensible to end it before.
-             */
+            /** Format: date-time */
             shortestAt: string;
-            /**
-             * Format: date-time
-             * @description When it usually ends.
-             */
+            /** Format: date-time */
             usualAt: string;
-            /**
-             * Format: date-time
-             * @description When to worry.
-             */
+            /** Format: date-time */
             worryAt: string;
         };
-        /** @description What an order still wants. */
         WantedForOrder: {
-            /**
-             * Format: int32
-             * @description How many machines are still missing.
-             */
+            /** Format: int32 */
             missing: number;
-            /** @description Models that would serve, the dearest that may be paid first. */
             models: components["schemas"]["WantedModel"][];
-            /** @description The order. */
             order: components["schemas"]["Order"];
-            /** @description Parts that the machines already set aside for it take. */
             parts: components["schemas"]["WantedPart"][];
-            /** @description The processors of those models. */
             processors: string[];
         };
-        /** @description A model that would serve an order. */
         WantedModel: {
-            /** @description Its board, where it matters. */
             board: null | string;
-            /** @description Id of the model. */
             model: string;
-            /**
-             * Format: int32
-             * @description What the route costs in parts.
-             */
+            /** Format: int32 */
             money: number;
-            /** @description Maker and model. */
             name: string;
-            /** @description The parts it would take. */
             parts: string[];
-            /** @description Its processor's maker and generation. */
             processor: string;
             school: null | components["schemas"]["School"];
-            /** @description The system it would get; null where nothing serves the order. */
             system: null | string;
-            /** @description The verdict in a sentence. */
             text: string;
-            /**
-             * Format: int32
-             * @description What may be paid for it, in hundredth parts of a mark; 0 where it should be a gift or is not wanted.
-             */
+            /** Format: int32 */
             upTo: number;
         };
-        /** @description A part that machines of an order take. */
         WantedPart: {
-            /**
-             * Format: int32
-             * @description How many machines want it.
-             */
+            /** Format: int32 */
             count: number;
-            /** @description What is done with it. */
             does: string;
-            /**
-             * Format: int32
-             * @description Its price at the shop's suppliers: the most to give for it.
-             */
+            /** Format: int32 */
             money: number;
         };
-        /** @description Something that wants hands. */
         WantsHands: {
-            /** @description What lies before it. */
             ahead: components["schemas"]["Ahead"];
-            /** @description The machine. */
             tag: string;
         };
-        /** @description Something that was done to machines that have left, and that an update may take away. */
         WatchedChange: {
             canary: null | components["schemas"]["CanaryMachine"];
-            /** @description Id of what was done. */
             cure: string;
-            /** @description The machines that rest on it. */
             owners: components["schemas"]["OwnerToTell"][];
-            /** @description The system. */
             system: string;
-            /** @description The same in words. */
             what: string;
         };
-        /** @description A way to start an image on a machine. */
         WayToStart: {
-            /** @description Whether it works; null where a fact is missing. */
             can: null | boolean;
-            /** @description `bios`, `uefi64` or `uefi32`. */
             firmware: string;
-            /** @description Port, key and entry of the boot menu, in the order in which they come; empty where it does not work. */
             how: string[];
-            /** @description `stick` or `disc`. */
             medium: string;
-            /** @description Why, or what is missing. */
             why: string;
         };
-        /**
-         * @description How much each criterion counts, 0 to 100. A score is the weighted mean of fixed, linear scales, so a score means the same on
-         *     every machine and the weight at which two routes change places is exact.
-         */
         Weights: {
-            /**
-             * Format: double
-             * @description As the fit says.
-             */
+            /** Format: double */
             fit: number;
-            /**
-             * Format: double
-             * @description Full marks for nothing spent, none from M 100 on.
-             */
+            /** Format: double */
             money: number;
-            /**
-             * Format: double
-             * @description Full marks for no risk, none for certain failure.
-             */
+            /** Format: double */
             risk: number;
-            /**
-             * Format: double
-             * @description Full marks from five years on; a rolling system with no end set counts as four.
-             */
+            /** Format: double */
             support: number;
-            /**
-             * Format: double
-             * @description Full marks for no work, none from three hours on.
-             */
+            /** Format: double */
             work: number;
         };
-        /** @description A machine as it would be. */
         WhatIf: {
-            /** @description Facts that would be otherwise, by key. */
             facts: null | Record<string, never>;
-            /** @description Ids of cures that would be carried out: parts fitted, switches set. */
             parts: null | string[];
         };
-        /** @description Who asks for a whole way, and how long it may take. */
         WholeWayIn: {
-            /**
-             * @description Who.
-             * @default nobody
-             */
+            /** @default nobody */
             by: string;
             if: null | components["schemas"]["Supposing"];
             /**
              * Format: int32
-             * @description How long it may take, 30 to 1800.
              * @default 600
              */
             limitSeconds: number;
         };
-        /** @description A picture of the twin's screen. */
         WholeWayPicture: {
-            /** @description What it shows. */
             says: string;
-            /** @description Where it is. */
             url: string;
         };
-        /** @description What a whole way in the twin of a machine showed. It counts for the plan that it was made from, and for no machine. */
         WholeWaySheet: {
-            /** @description That, held against what the plan wants. */
             acceptance: components["schemas"]["AcceptanceLine"][];
-            /** @description The same as the fault finder calls it. */
             cause: null | string;
-            /** @description What the probe read in the twin. */
             facts: components["schemas"]["TwinFact"][];
-            /** @description Whether it was installed. */
             installed: boolean;
-            /** @description Whether the installer let it in. */
             letIn: boolean;
-            /** @description What it was started from. */
             medium: string;
             reached: null | components["schemas"]["Rung"];
-            /** @description The route. */
             route: string;
-            /** @description Pictures, in order. */
             screens: components["schemas"]["WholeWayPicture"][];
-            /** @description Whether it started from its drive. */
             startedFromDrive: boolean;
             stop: null | components["schemas"]["WholeWayStop"];
             stopsAt: null | components["schemas"]["Rung"];
-            /** @description What was asked, and what was typed. */
             typed: components["schemas"]["DialogueLine"][];
         };
         /** @enum {unknown} */
         WholeWayStop: "mediumNotStarted" | "notSigned" | "refused" | "silent" | "notRead" | "stopped" | "unanswered" | "driveNotStarted" | "otherSystem" | "systemNotStarted" | "notProbed" | "capped" | "notAsPlanned" | "nobodyKnowsHow" | "timeOver" | null;
-        /**
-         * @description What is to be done next about a work item.
-         * @enum {unknown}
-         */
+        /** @enum {unknown} */
         WorkAction: "bringImage" | "makeRecipe" | "applyRecipe" | "buildAnswers" | "buildTrim" | "writeMedium" | "planLayout" | "planSwitches" | "workOnChip" | "giveIdentity" | "buildKit";
-        /** @description What worked at a step, on another machine or an earlier day. */
         WorkedBefore: {
-            /**
-             * Format: date-time
-             * @description When.
-             */
+            /** Format: date-time */
             at: string;
-            /** @description The machine. */
             tag: string;
-            /** @description What worked. */
             what: string;
         };
-        /** @description Something that a route needs made before the work begins. */
         WorkItem: {
-            /** @description The build that it installs; null where nobody said, or where it installs nothing. */
             build: null | string;
-            /**
-             * Format: int64
-             * @description Its size in bytes; of a medium, that of the image that goes onto it. 0 where nobody knows.
-             */
+            /** Format: int64 */
             bytes: number;
-            /** @description Starts that were seen, the latest first; each says whether it is evidence for this item. */
             evidence: components["schemas"]["RehearsalSeen"][];
-            /** @description What it was made from. */
             from: components["schemas"]["MadeFrom"][];
-            /** @description Whether work that uses it may begin. */
             holds: boolean;
-            /** @description Its id, the same for as long as the plan needs it; run steps name it. */
             id: string;
-            /**
-             * Format: int32
-             * @description The image on the shelf that it is, or lies on it.
-             */
+            /** Format: int32 */
             imageId: null | number;
-            /** @description What it is. */
             kind: components["schemas"]["WorkItemKind"];
-            /**
-             * Format: int32
-             * @description The medium that it is.
-             */
+            /** Format: int32 */
             mediumId: null | number;
-            /** @description Whether the work cannot begin without it. */
             needed: boolean;
             next: null | components["schemas"]["WorkNext"];
-            /** @description The rung where it belongs. */
             rung: components["schemas"]["Rung"];
-            /** @description Why it stands so; of a stale one what has changed. */
             says: string;
-            /**
-             * @description What is not real about it, in a sentence, and what a person can really use; null where all of it is. The image to download is
-             *     int? WorkItem.ImageId, its SHA-256 stands under IReadOnlyList&lt;MadeFrom&gt; WorkItem.From.
-             */
             simulated: null | string;
-            /** @description How it stands. */
             state: components["schemas"]["WorkItemState"];
-            /** @description What it is called. */
             title: string;
             writes: null | components["schemas"]["WriteTimes"];
         };
-        /**
-         * @description What is made ready.
-         * @enum {unknown}
-         */
+        /** @enum {unknown} */
         WorkItemKind: "image" | "recipe" | "answers" | "identity" | "medium" | "layout" | "switches" | "chip" | "kit";
-        /**
-         * @description How a work item stands.
-         * @enum {unknown}
-         */
+        /** @enum {unknown} */
         WorkItemState: "ready" | "stale" | "missing";
-        /** @description The one next action of a work item. */
         WorkNext: {
-            /** @description What is done. */
             action: components["schemas"]["WorkAction"];
-            /**
-             * Format: int32
-             * @description The image that it is done to.
-             */
+            /** Format: int32 */
             imageId: null | number;
-            /** @description The recipe that it is done with. */
             recipe: null | string;
-            /** @description The same in words. */
             says: string;
         };
-        /** @description What is made ready for a machine. */
         WorkSheet: {
-            /** @description The work items, in the order in which they are made. */
             items: components["schemas"]["WorkItem"][];
-            /** @description The route that it is made ready for; of a run under way the one that it began from. Null where no route leads to the aim. */
             routeId: null | string;
-            /** @description The run under way that uses it; null for none. */
             runId: null | string;
             school: null | components["schemas"]["School"];
-            /** @description Id of the system. */
             system: null | string;
         };
-        /** @description Whether a route is worth its money. All amounts in hundredth parts of a mark. */
         Worth: {
-            /** @description Whether the parts are worth more than what the route saves. */
             betterAsParts: boolean;
-            /**
-             * Format: int32
-             * @description The work at which both cost the same; null where there is nothing to compare with.
-             */
+            /** Format: int32 */
             breakEvenMinutes: null | number;
-            /**
-             * Format: int32
-             * @description Price of a working machine of the kind; null where the price book has none.
-             */
+            /** Format: int32 */
             comparable: null | number;
-            /**
-             * Format: int32
-             * @description What its sound parts are worth.
-             */
+            /** Format: int32 */
             parts: number;
-            /**
-             * Format: int32
-             * @description The total over the months of support; null where there are none or no end is set.
-             */
+            /** Format: int32 */
             perMonth: null | number;
-            /**
-             * Format: int32
-             * @description What is saved against that machine; negative where buying is cheaper.
-             */
+            /** Format: int32 */
             saves: null | number;
-            /** @description The verdict in a sentence. */
             text: string;
-            /**
-             * Format: int32
-             * @description Parts, fees and work.
-             */
+            /** Format: int32 */
             total: number;
-            /**
-             * Format: int32
-             * @description The work in it, at the shop's hourly rate.
-             */
+            /** Format: int32 */
             work: number;
         };
-        /** @description What is to be written. */
         WriteIn: {
-            /** @description Who writes it. */
             by: string;
-            /**
-             * Format: int32
-             * @description The image.
-             */
+            /** Format: int32 */
             imageId: number;
-            /** @description The label of the medium, typed by whoever erases it. */
             label: string;
             /**
              * Format: int32
-             * @description USB generation of the port here.
              * @default 3
              */
             port: number;
-            /** @description The machines that it is to serve. */
             tags: null | string[];
         };
-        /** @description How an image goes onto a medium, and how long that takes. */
         WritePlan: {
-            /**
-             * Format: int64
-             * @description Time for the download.
-             */
+            /** Format: int64 */
             downloadSeconds: number;
-            /** @description The file system. */
             fileSystem: string;
-            /** @description Whether it fits. */
             fits: boolean;
-            /** @description The method. */
             method: components["schemas"]["CopyMethod"];
-            /**
-             * Format: int64
-             * @description Bytes that it takes.
-             */
+            /** Format: int64 */
             neededBytes: number;
-            /** @description What to know. */
             notes: string[];
-            /** @description `as the image has it`, `MBR` or `GPT`. */
             scheme: string;
-            /** @description What limits the writing: `port` or `medium`. */
             slowest: string;
-            /** @description What lies where. */
             stretches: components["schemas"]["MediumStretch"][];
-            /**
-             * Format: int64
-             * @description Time for reading back.
-             */
+            /** Format: int64 */
             verifySeconds: number;
-            /** @description Why this one; for CopyMethod.None why none. */
             why: string;
-            /**
-             * Format: int64
-             * @description Time for writing.
-             */
+            /** Format: int64 */
             writeSeconds: number;
         };
-        /** @description How long it takes to write an image and to read it back, in minutes, for whoever plans a day around it. */
         WriteTimes: {
-            /**
-             * Format: int32
-             * @description With a port and a medium twice as quick as they look.
-             */
+            /** Format: int32 */
             shortest: number;
-            /**
-             * Format: int32
-             * @description At the speed of the medium, or of an ordinary stick where none is chosen yet.
-             */
+            /** Format: int32 */
             usual: number;
-            /**
-             * Format: int32
-             * @description Three times the usual: a cheap stick slows down as it fills, and then it is still writing.
-             */
+            /** Format: int32 */
             worry: number;
         };
     };
@@ -17054,4 +7010,9474 @@ export interface components {
     pathItems: never;
 }
 export type $defs = Record<string, never>;
-export type operations = Record<string, never>;
+export interface operations {
+    postAnswerFiles: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["AnswersIn"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["AnswerFileSheet"];
+                };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description It was refused, or failed; nothing was changed. */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDetails"];
+                };
+            };
+        };
+    };
+    getArrivals: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ArrivalShown"][];
+                };
+            };
+            /** @description It was refused, or failed; nothing was changed. */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDetails"];
+                };
+            };
+        };
+    };
+    deleteArrivalsById: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description No Content */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description It was refused, or failed; nothing was changed. */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDetails"];
+                };
+            };
+        };
+    };
+    postArrivalsByIdTake: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Tagging"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["BundleTaken"];
+                };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description It was refused, or failed; nothing was changed. */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDetails"];
+                };
+            };
+        };
+    };
+    getBackups: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["BackupList"];
+                };
+            };
+            /** @description It was refused, or failed; nothing was changed. */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDetails"];
+                };
+            };
+        };
+    };
+    postBackups: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["BackupIn"];
+            };
+        };
+        responses: {
+            /** @description Accepted */
+            202: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["JobSheet"];
+                };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description It was refused, or failed; nothing was changed. */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDetails"];
+                };
+            };
+        };
+    };
+    postBackupsByIdRestore: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["BackupIn"];
+            };
+        };
+        responses: {
+            /** @description Accepted */
+            202: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["JobSheet"];
+                };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description It was refused, or failed; nothing was changed. */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDetails"];
+                };
+            };
+        };
+    };
+    deleteBackupsReady: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description No Content */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description It was refused, or failed; nothing was changed. */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDetails"];
+                };
+            };
+        };
+    };
+    getBench: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["WantsHands"][];
+                };
+            };
+            /** @description It was refused, or failed; nothing was changed. */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDetails"];
+                };
+            };
+        };
+    };
+    getBenchListener: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["BenchState"];
+                };
+            };
+            /** @description It was refused, or failed; nothing was changed. */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDetails"];
+                };
+            };
+        };
+    };
+    putBenchListener: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Switching"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["BenchState"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description It was refused, or failed; nothing was changed. */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDetails"];
+                };
+            };
+        };
+    };
+    getBoards: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["SmallBoard"][];
+                };
+            };
+            /** @description It was refused, or failed; nothing was changed. */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDetails"];
+                };
+            };
+        };
+    };
+    postBoardsConfigCheck: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["BoardText"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["BoardVerdict"];
+                };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description It was refused, or failed; nothing was changed. */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDetails"];
+                };
+            };
+        };
+    };
+    postBoardsConfigSet: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["BoardSet"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["BoardText"];
+                };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description It was refused, or failed; nothing was changed. */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDetails"];
+                };
+            };
+        };
+    };
+    getCalendarIcs: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "text/calendar": string;
+                };
+            };
+            /** @description It was refused, or failed; nothing was changed. */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDetails"];
+                };
+            };
+        };
+    };
+    getCanaries: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["WatchedChange"][];
+                };
+            };
+            /** @description It was refused, or failed; nothing was changed. */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDetails"];
+                };
+            };
+        };
+    };
+    getCatalogue: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": string[];
+                };
+            };
+            /** @description It was refused, or failed; nothing was changed. */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDetails"];
+                };
+            };
+        };
+    };
+    getCatalogueByKind: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                kind: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["CatalogueItem"][];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description It was refused, or failed; nothing was changed. */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDetails"];
+                };
+            };
+        };
+    };
+    getCatalogueByKindById: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: string;
+                kind: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["CatalogueSheet"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description It was refused, or failed; nothing was changed. */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDetails"];
+                };
+            };
+        };
+    };
+    putCatalogueByKindById: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: string;
+                kind: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["CatalogueChange"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["CatalogueSheet"];
+                };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description It was refused, or failed; nothing was changed. */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDetails"];
+                };
+            };
+        };
+    };
+    getCatalogueExport: {
+        parameters: {
+            query?: {
+                pack?: string;
+            };
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": unknown;
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description It was refused, or failed; nothing was changed. */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDetails"];
+                };
+            };
+        };
+    };
+    postCatalogueImport: {
+        parameters: {
+            query?: {
+                by?: string;
+                dryRun?: boolean;
+                reason?: string;
+            };
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** @description A pack. */
+        requestBody: {
+            content: {
+                "application/json": string;
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["CatalogueEffect"];
+                };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description Payload Too Large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description It was refused, or failed; nothing was changed. */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDetails"];
+                };
+            };
+        };
+    };
+    postCataloguePreview: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["CataloguePreview"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["CatalogueEffect"];
+                };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description It was refused, or failed; nothing was changed. */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDetails"];
+                };
+            };
+        };
+    };
+    postCatalogueProceduresByIdPreview: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["ProcedureOnMachine"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProcedurePreview"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description It was refused, or failed; nothing was changed. */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDetails"];
+                };
+            };
+        };
+    };
+    postCatalogueRecall: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["RecallIn"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["RecallSheet"];
+                };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description It was refused, or failed; nothing was changed. */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDetails"];
+                };
+            };
+        };
+    };
+    getCatalogueSchema: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["JsonNode"];
+                };
+            };
+            /** @description It was refused, or failed; nothing was changed. */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDetails"];
+                };
+            };
+        };
+    };
+    getChips: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ChipSheet"][];
+                };
+            };
+            /** @description It was refused, or failed; nothing was changed. */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDetails"];
+                };
+            };
+        };
+    };
+    postChips: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["ChipIn"];
+            };
+        };
+        responses: {
+            /** @description Created */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ChipSheet"];
+                };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description It was refused, or failed; nothing was changed. */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDetails"];
+                };
+            };
+        };
+    };
+    getChipsById: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ChipSheet"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description It was refused, or failed; nothing was changed. */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDetails"];
+                };
+            };
+        };
+    };
+    postChipsByIdBackup: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["ChipJob"];
+            };
+        };
+        responses: {
+            /** @description Accepted */
+            202: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["JobSheet"];
+                };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description It was refused, or failed; nothing was changed. */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDetails"];
+                };
+            };
+        };
+    };
+    postChipsByIdConfirm: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: {
+            content: {
+                "application/json": components["schemas"]["ChipWord"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ChipSheet"];
+                };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description It was refused, or failed; nothing was changed. */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDetails"];
+                };
+            };
+        };
+    };
+    postChipsByIdImage: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: {
+            content: {
+                "application/json": components["schemas"]["ChipChoice"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ChipSheet"];
+                };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description It was refused, or failed; nothing was changed. */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDetails"];
+                };
+            };
+        };
+    };
+    postChipsByIdLook: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["ChipJob"];
+            };
+        };
+        responses: {
+            /** @description Accepted */
+            202: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["JobSheet"];
+                };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description It was refused, or failed; nothing was changed. */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDetails"];
+                };
+            };
+        };
+    };
+    postChipsByIdRead: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["ChipJob"];
+            };
+        };
+        responses: {
+            /** @description Accepted */
+            202: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["JobSheet"];
+                };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description It was refused, or failed; nothing was changed. */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDetails"];
+                };
+            };
+        };
+    };
+    postChipsByIdRestore: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["ChipJob"];
+            };
+        };
+        responses: {
+            /** @description Accepted */
+            202: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["JobSheet"];
+                };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description It was refused, or failed; nothing was changed. */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDetails"];
+                };
+            };
+        };
+    };
+    postChipsByIdVerify: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["ChipJob"];
+            };
+        };
+        responses: {
+            /** @description Accepted */
+            202: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["JobSheet"];
+                };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description It was refused, or failed; nothing was changed. */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDetails"];
+                };
+            };
+        };
+    };
+    postChipsByIdWrite: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["ChipJob"];
+            };
+        };
+        responses: {
+            /** @description Accepted */
+            202: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["JobSheet"];
+                };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description It was refused, or failed; nothing was changed. */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDetails"];
+                };
+            };
+        };
+    };
+    getChoices: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ChoiceView"][];
+                };
+            };
+            /** @description It was refused, or failed; nothing was changed. */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDetails"];
+                };
+            };
+        };
+    };
+    postDiagnoses: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["DiagnosisIn"];
+            };
+        };
+        responses: {
+            /** @description Created */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["DiagnosisSheet"];
+                };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description It was refused, or failed; nothing was changed. */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDetails"];
+                };
+            };
+        };
+    };
+    getDiagnosesById: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["DiagnosisSheet"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description It was refused, or failed; nothing was changed. */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDetails"];
+                };
+            };
+        };
+    };
+    postDiagnosesByIdAnswers: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["AnswerIn"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["DiagnosisSheet"];
+                };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description It was refused, or failed; nothing was changed. */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDetails"];
+                };
+            };
+        };
+    };
+    postDiagnosesByIdMend: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["MendIn"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["DiagnosisSheet"];
+                };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description It was refused, or failed; nothing was changed. */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDetails"];
+                };
+            };
+        };
+    };
+    getDiagnosesHowFar: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HowFarSheet"][];
+                };
+            };
+            /** @description It was refused, or failed; nothing was changed. */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDetails"];
+                };
+            };
+        };
+    };
+    getDue: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["DueSheet"];
+                };
+            };
+            /** @description It was refused, or failed; nothing was changed. */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDetails"];
+                };
+            };
+        };
+    };
+    getEvents: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "text/event-stream": components["schemas"]["SseItemOfChange"];
+                };
+            };
+            /** @description It was refused, or failed; nothing was changed. */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDetails"];
+                };
+            };
+        };
+    };
+    getFactKeys: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["FactDefinition"][];
+                };
+            };
+            /** @description It was refused, or failed; nothing was changed. */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDetails"];
+                };
+            };
+        };
+    };
+    getFigures: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["FiguresSheet"];
+                };
+            };
+            /** @description It was refused, or failed; nothing was changed. */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDetails"];
+                };
+            };
+        };
+    };
+    getFiguresCsv: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "text/csv": string;
+                };
+            };
+            /** @description It was refused, or failed; nothing was changed. */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDetails"];
+                };
+            };
+        };
+    };
+    getFiguresReport: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "text/html": string;
+                };
+            };
+            /** @description It was refused, or failed; nothing was changed. */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDetails"];
+                };
+            };
+        };
+    };
+    getFiguresReportPdf: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/pdf": string;
+                };
+            };
+            /** @description It was refused, or failed; nothing was changed. */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDetails"];
+                };
+            };
+        };
+    };
+    getHealth: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Health"];
+                };
+            };
+            /** @description It was refused, or failed; nothing was changed. */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDetails"];
+                };
+            };
+        };
+    };
+    getIdentityLevels: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["IdentityLevelWords"][];
+                };
+            };
+            /** @description It was refused, or failed; nothing was changed. */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDetails"];
+                };
+            };
+        };
+    };
+    getImages: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ImagesSheet"];
+                };
+            };
+            /** @description It was refused, or failed; nothing was changed. */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDetails"];
+                };
+            };
+        };
+    };
+    postImages: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["ImageIn"];
+            };
+        };
+        responses: {
+            /** @description Created */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ImageSheet"];
+                };
+            };
+            /** @description Accepted */
+            202: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["JobSheet"];
+                };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description Insufficient Storage */
+            507: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description It was refused, or failed; nothing was changed. */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDetails"];
+                };
+            };
+        };
+    };
+    getImagesById: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ImageSheet"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description It was refused, or failed; nothing was changed. */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDetails"];
+                };
+            };
+        };
+    };
+    putImagesById: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["ImageChange"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ImageSheet"];
+                };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description It was refused, or failed; nothing was changed. */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDetails"];
+                };
+            };
+        };
+    };
+    deleteImagesById: {
+        parameters: {
+            query?: {
+                last?: boolean;
+            };
+            header?: never;
+            path: {
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description No Content */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description It was refused, or failed; nothing was changed. */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDetails"];
+                };
+            };
+        };
+    };
+    getImagesByIdContent: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/octet-stream": string;
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description It was refused, or failed; nothing was changed. */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDetails"];
+                };
+            };
+        };
+    };
+    putImagesByIdContent: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: number;
+            };
+            cookie?: never;
+        };
+        /** @description Bytes of the image from the offset that Content-Range names, or all of it without one; with “bytes *\/SIZE” none, to finish an image whose last byte is here. */
+        requestBody: {
+            content: {
+                "application/octet-stream": string;
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ImageSheet"];
+                };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description Insufficient Storage */
+            507: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description It was refused, or failed; nothing was changed. */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDetails"];
+                };
+            };
+        };
+    };
+    headImagesByIdContent: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description It was refused, or failed; nothing was changed. */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDetails"];
+                };
+            };
+        };
+    };
+    getImagesByIdFile: {
+        parameters: {
+            query: {
+                path: string;
+            };
+            header?: never;
+            path: {
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["FileSheet"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description It was refused, or failed; nothing was changed. */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDetails"];
+                };
+            };
+        };
+    };
+    getImagesByIdInspection: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Inspection"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description It was refused, or failed; nothing was changed. */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDetails"];
+                };
+            };
+        };
+    };
+    postImagesByIdPatch: {
+        parameters: {
+            query?: {
+                dryRun?: boolean;
+            };
+            header?: never;
+            path: {
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["PatchIn"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["PatchAnswer"];
+                };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description Insufficient Storage */
+            507: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description It was refused, or failed; nothing was changed. */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDetails"];
+                };
+            };
+        };
+    };
+    postImagesByIdPatchPreview: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["PatchIn"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["PatchAnswer"];
+                };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description It was refused, or failed; nothing was changed. */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDetails"];
+                };
+            };
+        };
+    };
+    getImagesByIdTree: {
+        parameters: {
+            query?: {
+                path?: string;
+            };
+            header?: never;
+            path: {
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["FolderSheet"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description It was refused, or failed; nothing was changed. */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDetails"];
+                };
+            };
+        };
+    };
+    postImagesByIdTwin: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["TwinIn"];
+            };
+        };
+        responses: {
+            /** @description Accepted */
+            202: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["JobSheet"];
+                };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description It was refused, or failed; nothing was changed. */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDetails"];
+                };
+            };
+        };
+    };
+    postImagesByIdUndo: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ImageSheet"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description It was refused, or failed; nothing was changed. */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDetails"];
+                };
+            };
+        };
+    };
+    postImagesChecksums: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["ChecksumList"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ChecksumsTaken"];
+                };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description It was refused, or failed; nothing was changed. */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDetails"];
+                };
+            };
+        };
+    };
+    postImagesMade: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "multipart/form-data": {
+                    kernel: components["schemas"]["IFormFile"];
+                } & {
+                    archive: components["schemas"]["IFormFile"];
+                } & {
+                    name: string;
+                } & {
+                    line?: string;
+                } & {
+                    system?: string;
+                } & {
+                    build?: string;
+                } & {
+                    from?: string;
+                } & {
+                    by?: string;
+                };
+            };
+        };
+        responses: {
+            /** @description Created */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ImageSheet"];
+                };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description Insufficient Storage */
+            507: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description It was refused, or failed; nothing was changed. */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDetails"];
+                };
+            };
+        };
+    };
+    getJobs: {
+        parameters: {
+            query?: {
+                image?: number;
+                kind?: string;
+                medium?: number;
+                tag?: string;
+                take?: number;
+            };
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["JobSheet"][];
+                };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description It was refused, or failed; nothing was changed. */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDetails"];
+                };
+            };
+        };
+    };
+    getJobsById: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["JobSheet"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description It was refused, or failed; nothing was changed. */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDetails"];
+                };
+            };
+        };
+    };
+    deleteJobsById: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["JobSheet"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description It was refused, or failed; nothing was changed. */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDetails"];
+                };
+            };
+        };
+    };
+    getJobsByIdEvents: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "text/event-stream": components["schemas"]["SseItemOfJobSheet"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description It was refused, or failed; nothing was changed. */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDetails"];
+                };
+            };
+        };
+    };
+    getJobsByIdScreensByNumber: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: number;
+                number: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "image/png": string;
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description It was refused, or failed; nothing was changed. */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDetails"];
+                };
+            };
+        };
+    };
+    getKits: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["KitItem"][];
+                };
+            };
+            /** @description It was refused, or failed; nothing was changed. */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDetails"];
+                };
+            };
+        };
+    };
+    postKits: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "multipart/form-data": {
+                    name?: string;
+                } & {
+                    by?: string;
+                } & {
+                    file?: components["schemas"]["IFormFile"];
+                };
+            };
+        };
+        responses: {
+            /** @description Created */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["KitSheet"];
+                };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description Payload Too Large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description It was refused, or failed; nothing was changed. */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDetails"];
+                };
+            };
+        };
+    };
+    getKitsById: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["KitSheet"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description It was refused, or failed; nothing was changed. */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDetails"];
+                };
+            };
+        };
+    };
+    putKitsByIdConfig: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["KitConfigIn"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["KitSheet"];
+                };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description It was refused, or failed; nothing was changed. */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDetails"];
+                };
+            };
+        };
+    };
+    getKitsByIdContent: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/zip": string;
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description It was refused, or failed; nothing was changed. */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDetails"];
+                };
+            };
+        };
+    };
+    postKitsByIdRepair: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["KitRepairIn"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["KitSheet"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description It was refused, or failed; nothing was changed. */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDetails"];
+                };
+            };
+        };
+    };
+    postKitsByIdTwin: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["KitStartIn"];
+            };
+        };
+        responses: {
+            /** @description Accepted */
+            202: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["JobSheet"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description It was refused, or failed; nothing was changed. */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDetails"];
+                };
+            };
+        };
+    };
+    getLabels: {
+        parameters: {
+            query?: {
+                tag?: string[];
+            };
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "text/html": string;
+                };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description It was refused, or failed; nothing was changed. */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDetails"];
+                };
+            };
+        };
+    };
+    getLanguages: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["OwnerLanguage"][];
+                };
+            };
+            /** @description It was refused, or failed; nothing was changed. */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDetails"];
+                };
+            };
+        };
+    };
+    postLayoutsCheck: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["LayoutToCheck"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["LayoutVerdict"];
+                };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description It was refused, or failed; nothing was changed. */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDetails"];
+                };
+            };
+        };
+    };
+    getLog: {
+        parameters: {
+            query?: {
+                everything?: boolean;
+                find?: string;
+                from?: string;
+                take?: number;
+                to?: string;
+            };
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["LogFound"];
+                };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description It was refused, or failed; nothing was changed. */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDetails"];
+                };
+            };
+        };
+    };
+    getLogCsv: {
+        parameters: {
+            query?: {
+                everything?: boolean;
+                find?: string;
+                from?: string;
+                to?: string;
+            };
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "text/csv": string;
+                };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description It was refused, or failed; nothing was changed. */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDetails"];
+                };
+            };
+        };
+    };
+    getMachines: {
+        parameters: {
+            query?: {
+                find?: string;
+                take?: number;
+            };
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["MachineSummary"][];
+                };
+            };
+            /** @description It was refused, or failed; nothing was changed. */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDetails"];
+                };
+            };
+        };
+    };
+    getMachinesCsv: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "text/csv": string;
+                };
+            };
+            /** @description It was refused, or failed; nothing was changed. */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDetails"];
+                };
+            };
+        };
+    };
+    getMachinesByTag: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                tag: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["MachineSheet"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description It was refused, or failed; nothing was changed. */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDetails"];
+                };
+            };
+        };
+    };
+    getMachinesByTagAcceptance: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                tag: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["AcceptanceLine"][];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description It was refused, or failed; nothing was changed. */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDetails"];
+                };
+            };
+        };
+    };
+    putMachinesByTagAim: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                tag: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Aiming"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["MachineSheet"];
+                };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description It was refused, or failed; nothing was changed. */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDetails"];
+                };
+            };
+        };
+    };
+    putMachinesByTagBay: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                tag: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Placing"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["MachineSheet"];
+                };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description It was refused, or failed; nothing was changed. */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDetails"];
+                };
+            };
+        };
+    };
+    getMachinesByTagBoard: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                tag: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["BoardSheet"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description It was refused, or failed; nothing was changed. */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDetails"];
+                };
+            };
+        };
+    };
+    getMachinesByTagBundles: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                tag: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["PastProbe"][];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description It was refused, or failed; nothing was changed. */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDetails"];
+                };
+            };
+        };
+    };
+    postMachinesByTagBundles: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                tag: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "multipart/form-data": {
+                    sameBy?: string;
+                } & {
+                    files: components["schemas"]["IFormFileCollection"];
+                };
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["TakenIn"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description Payload Too Large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description It was refused, or failed; nothing was changed. */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDetails"];
+                };
+            };
+        };
+    };
+    postMachinesByTagBundlesByIdTakeBack: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: number;
+                tag: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["TakingBack"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["PastProbe"][];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description It was refused, or failed; nothing was changed. */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDetails"];
+                };
+            };
+        };
+    };
+    getMachinesByTagCheapest: {
+        parameters: {
+            query: {
+                order?: string;
+                system: string;
+            };
+            header?: never;
+            path: {
+                tag: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["CheapestWay"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description It was refused, or failed; nothing was changed. */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDetails"];
+                };
+            };
+        };
+    };
+    getMachinesByTagDataTreatment: {
+        parameters: {
+            query?: {
+                lang?: string;
+            };
+            header?: never;
+            path: {
+                tag: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["DataTreatment"];
+                };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description It was refused, or failed; nothing was changed. */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDetails"];
+                };
+            };
+        };
+    };
+    getMachinesByTagDataTreatmentPdf: {
+        parameters: {
+            query?: {
+                lang?: string;
+            };
+            header?: never;
+            path: {
+                tag: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/pdf": string;
+                };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description It was refused, or failed; nothing was changed. */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDetails"];
+                };
+            };
+        };
+    };
+    getMachinesByTagDiagnoses: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                tag: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["DiagnosisSheet"][];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description It was refused, or failed; nothing was changed. */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDetails"];
+                };
+            };
+        };
+    };
+    getMachinesByTagDonors: {
+        parameters: {
+            query?: {
+                system?: string;
+            };
+            header?: never;
+            path: {
+                tag: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["DonorSheet"][];
+                };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description It was refused, or failed; nothing was changed. */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDetails"];
+                };
+            };
+        };
+    };
+    getMachinesByTagDrives: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                tag: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["DrivesSheet"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description It was refused, or failed; nothing was changed. */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDetails"];
+                };
+            };
+        };
+    };
+    postMachinesByTagDrivesFirst: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                tag: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["FirstDrive"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["MachineSheet"];
+                };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description It was refused, or failed; nothing was changed. */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDetails"];
+                };
+            };
+        };
+    };
+    postMachinesByTagDrivesFit: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                tag: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["DriveInHand"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["DriveFit"][];
+                };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description It was refused, or failed; nothing was changed. */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDetails"];
+                };
+            };
+        };
+    };
+    putMachinesByTagFactsByKey: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                key: string;
+                tag: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["FactWord"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["MachineSheet"];
+                };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description It was refused, or failed; nothing was changed. */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDetails"];
+                };
+            };
+        };
+    };
+    getMachinesByTagFactsByKeyHistory: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                key: string;
+                tag: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["PastReading"][];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description It was refused, or failed; nothing was changed. */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDetails"];
+                };
+            };
+        };
+    };
+    postMachinesByTagFactsByKeyTakeBack: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                key: string;
+                tag: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["TakenBack"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["MachineSheet"];
+                };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description It was refused, or failed; nothing was changed. */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDetails"];
+                };
+            };
+        };
+    };
+    getMachinesByTagFirmwarePlan: {
+        parameters: {
+            query?: {
+                route?: string;
+            };
+            header?: never;
+            path: {
+                tag: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description It was refused, or failed; nothing was changed. */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDetails"];
+                };
+            };
+        };
+    };
+    postMachinesByTagFirmwarePlan: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                tag: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: {
+            content: {
+                "application/json": null | components["schemas"]["SwitchesBody"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["SwitchesSheet"];
+                };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description It was refused, or failed; nothing was changed. */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDetails"];
+                };
+            };
+        };
+    };
+    getMachinesByTagHandover: {
+        parameters: {
+            query?: {
+                lang?: string;
+            };
+            header?: never;
+            path: {
+                tag: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HandoverSheet"];
+                };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description It was refused, or failed; nothing was changed. */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDetails"];
+                };
+            };
+        };
+    };
+    getMachinesByTagHandoverJson: {
+        parameters: {
+            query?: {
+                lang?: string;
+            };
+            header?: never;
+            path: {
+                tag: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["OwnerSheet"];
+                };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description It was refused, or failed; nothing was changed. */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDetails"];
+                };
+            };
+        };
+    };
+    getMachinesByTagHandoverPdf: {
+        parameters: {
+            query?: {
+                lang?: string;
+            };
+            header?: never;
+            path: {
+                tag: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/pdf": string;
+                };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description It was refused, or failed; nothing was changed. */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDetails"];
+                };
+            };
+        };
+    };
+    getMachinesByTagHandoverZip: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                tag: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/zip": string;
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description It was refused, or failed; nothing was changed. */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDetails"];
+                };
+            };
+        };
+    };
+    getMachinesByTagIdentity: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                tag: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["IdentitySheet"][];
+                };
+            };
+            /** @description It was refused, or failed; nothing was changed. */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDetails"];
+                };
+            };
+        };
+    };
+    postMachinesByTagIdentity: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                tag: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["IdentityIn"];
+            };
+        };
+        responses: {
+            /** @description Created */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["IdentitySheet"];
+                };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description It was refused, or failed; nothing was changed. */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDetails"];
+                };
+            };
+        };
+    };
+    getMachinesByTagIdentityByIdDiff: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: number;
+                tag: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["IdentityDiff"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description It was refused, or failed; nothing was changed. */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDetails"];
+                };
+            };
+        };
+    };
+    getMachinesByTagIdentityByIdJson: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: number;
+                tag: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": string;
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description It was refused, or failed; nothing was changed. */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDetails"];
+                };
+            };
+        };
+    };
+    getMachinesByTagIdentityByIdPlist: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: number;
+                tag: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/xml": string;
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description It was refused, or failed; nothing was changed. */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDetails"];
+                };
+            };
+        };
+    };
+    getMachinesByTagIdentityByIdSmbiosBin: {
+        parameters: {
+            query?: {
+                entry?: string;
+                original?: boolean;
+            };
+            header?: never;
+            path: {
+                id: number;
+                tag: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/octet-stream": string;
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description It was refused, or failed; nothing was changed. */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDetails"];
+                };
+            };
+        };
+    };
+    getMachinesByTagImages: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                tag: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ImageOnMachine"][];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description It was refused, or failed; nothing was changed. */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDetails"];
+                };
+            };
+        };
+    };
+    getMachinesByTagKit: {
+        parameters: {
+            query?: {
+                system?: string;
+            };
+            header?: never;
+            path: {
+                tag: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["KitPlanSheet"];
+                };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description It was refused, or failed; nothing was changed. */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDetails"];
+                };
+            };
+        };
+    };
+    postMachinesByTagKit: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                tag: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["KitIn"];
+            };
+        };
+        responses: {
+            /** @description Created */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["KitSheet"];
+                };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description It was refused, or failed; nothing was changed. */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDetails"];
+                };
+            };
+        };
+    };
+    postMachinesByTagLayout: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                tag: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: {
+            content: {
+                "application/json": null | components["schemas"]["LayoutBody"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["LayoutSheet"];
+                };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description It was refused, or failed; nothing was changed. */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDetails"];
+                };
+            };
+        };
+    };
+    getMachinesByTagLayoutDrive: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                tag: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/gzip": string;
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description It was refused, or failed; nothing was changed. */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDetails"];
+                };
+            };
+        };
+    };
+    postMachinesByTagLayoutDrive: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                tag: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: {
+            content: {
+                "application/json": null | components["schemas"]["DriveIn"];
+            };
+        };
+        responses: {
+            /** @description Accepted */
+            202: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["JobSheet"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description It was refused, or failed; nothing was changed. */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDetails"];
+                };
+            };
+        };
+    };
+    putMachinesByTagLeft: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                tag: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Leaving"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["MachineSheet"];
+                };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description It was refused, or failed; nothing was changed. */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDetails"];
+                };
+            };
+        };
+    };
+    getMachinesByTagLog: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                tag: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["LogLine"][];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description It was refused, or failed; nothing was changed. */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDetails"];
+                };
+            };
+        };
+    };
+    getMachinesByTagMeasured: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                tag: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Measured"][];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description It was refused, or failed; nothing was changed. */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDetails"];
+                };
+            };
+        };
+    };
+    getMachinesByTagMemoryUpgrades: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                tag: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["MemoryUpgradeList"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description It was refused, or failed; nothing was changed. */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDetails"];
+                };
+            };
+        };
+    };
+    getMachinesByTagNextMeasurements: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                tag: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["NextMeasurement"][];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description It was refused, or failed; nothing was changed. */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDetails"];
+                };
+            };
+        };
+    };
+    getMachinesByTagPhotos: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                tag: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["StoredPhoto"][];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description It was refused, or failed; nothing was changed. */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDetails"];
+                };
+            };
+        };
+    };
+    postMachinesByTagPhotos: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                tag: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "multipart/form-data": {
+                    by?: string;
+                } & {
+                    note?: string;
+                } & {
+                    files: components["schemas"]["IFormFileCollection"];
+                };
+            };
+        };
+        responses: {
+            /** @description Created */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["StoredPhoto"][];
+                };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description Payload Too Large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description It was refused, or failed; nothing was changed. */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDetails"];
+                };
+            };
+        };
+    };
+    getMachinesByTagPhotosById: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: number;
+                tag: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "image/jpeg": string;
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description It was refused, or failed; nothing was changed. */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDetails"];
+                };
+            };
+        };
+    };
+    getMachinesByTagRelease: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                tag: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ReleaseSheet"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description It was refused, or failed; nothing was changed. */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDetails"];
+                };
+            };
+        };
+    };
+    putMachinesByTagRelease: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                tag: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["ReleaseAnswers"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ReleaseSheet"];
+                };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description It was refused, or failed; nothing was changed. */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDetails"];
+                };
+            };
+        };
+    };
+    getMachinesByTagRoutes: {
+        parameters: {
+            query?: {
+                order?: string;
+                system?: string;
+                weights?: string;
+            };
+            header?: never;
+            path: {
+                tag: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Route"][];
+                };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description It was refused, or failed; nothing was changed. */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDetails"];
+                };
+            };
+        };
+    };
+    getMachinesByTagRoutesByIdFiles: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: string;
+                tag: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["PreparedFile"][];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description It was refused, or failed; nothing was changed. */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDetails"];
+                };
+            };
+        };
+    };
+    getMachinesByTagRoutesByIdFilesByName: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: string;
+                name: string;
+                tag: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/octet-stream": string;
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description It was refused, or failed; nothing was changed. */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDetails"];
+                };
+            };
+        };
+    };
+    getMachinesByTagRoutesByIdSheet: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: string;
+                tag: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["SheetView"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description It was refused, or failed; nothing was changed. */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDetails"];
+                };
+            };
+        };
+    };
+    postMachinesByTagRoutesByRouteRecipe: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                route: string;
+                tag: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["MakeIn"];
+            };
+        };
+        responses: {
+            /** @description Created */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["RecipeMade"];
+                };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description It was refused, or failed; nothing was changed. */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDetails"];
+                };
+            };
+        };
+    };
+    postMachinesByTagRoutesByRouteRehearsal: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                route: string;
+                tag: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["RehearsalIn"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["RehearsalSheet"];
+                };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description It was refused, or failed; nothing was changed. */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDetails"];
+                };
+            };
+        };
+    };
+    postMachinesByTagRoutesByRouteWholeWay: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                route: string;
+                tag: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["WholeWayIn"];
+            };
+        };
+        responses: {
+            /** @description Accepted */
+            202: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["JobSheet"];
+                };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description It was refused, or failed; nothing was changed. */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDetails"];
+                };
+            };
+        };
+    };
+    postMachinesByTagRuns: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                tag: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Beginning"];
+            };
+        };
+        responses: {
+            /** @description Created */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["RunSheetView"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description It was refused, or failed; nothing was changed. */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDetails"];
+                };
+            };
+        };
+    };
+    getMachinesByTagSoundness: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                tag: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["MachineSoundness"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description It was refused, or failed; nothing was changed. */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDetails"];
+                };
+            };
+        };
+    };
+    getMachinesByTagStay: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                tag: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Stay"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description It was refused, or failed; nothing was changed. */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDetails"];
+                };
+            };
+        };
+    };
+    getMachinesByTagSystems: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                tag: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Assessment"][];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description It was refused, or failed; nothing was changed. */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDetails"];
+                };
+            };
+        };
+    };
+    getMachinesByTagSystemsBySystemMissingRoutes: {
+        parameters: {
+            query?: {
+                order?: string;
+            };
+            header?: never;
+            path: {
+                system: string;
+                tag: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["MissingRoute"][];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description It was refused, or failed; nothing was changed. */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDetails"];
+                };
+            };
+        };
+    };
+    getMachinesByTagWeights: {
+        parameters: {
+            query?: {
+                order?: string;
+            };
+            header?: never;
+            path: {
+                tag: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Weights"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description It was refused, or failed; nothing was changed. */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDetails"];
+                };
+            };
+        };
+    };
+    postMachinesByTagWhatIf: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                tag: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["WhatIf"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Assessment"][];
+                };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description It was refused, or failed; nothing was changed. */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDetails"];
+                };
+            };
+        };
+    };
+    getMachinesByTagWorkItems: {
+        parameters: {
+            query?: {
+                route?: string;
+            };
+            header?: never;
+            path: {
+                tag: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["WorkSheet"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description It was refused, or failed; nothing was changed. */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDetails"];
+                };
+            };
+        };
+    };
+    postMachinesCsv: {
+        parameters: {
+            query?: {
+                by?: string;
+                dryRun?: boolean;
+                map?: string[];
+            };
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** @description A table in UTF-8 with a header line. */
+        requestBody: {
+            content: {
+                "text/csv": string;
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["CsvResult"];
+                };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description Payload Too Large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description It was refused, or failed; nothing was changed. */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDetails"];
+                };
+            };
+        };
+    };
+    postMachinesImport: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "multipart/form-data": {
+                    assetTag?: string;
+                } & {
+                    files: components["schemas"]["IFormFileCollection"];
+                };
+            };
+        };
+        responses: {
+            /** @description Created */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["TakenIn"];
+                };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description Payload Too Large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description It was refused, or failed; nothing was changed. */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDetails"];
+                };
+            };
+        };
+    };
+    getMatrix: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Matrix"];
+                };
+            };
+            /** @description It was refused, or failed; nothing was changed. */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDetails"];
+                };
+            };
+        };
+    };
+    getMatrixParts: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["OpeningPart"][];
+                };
+            };
+            /** @description It was refused, or failed; nothing was changed. */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDetails"];
+                };
+            };
+        };
+    };
+    getMedia: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["MediumSheet"][];
+                };
+            };
+            /** @description It was refused, or failed; nothing was changed. */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDetails"];
+                };
+            };
+        };
+    };
+    postMedia: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["MediumIn"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["MediumSheet"];
+                };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description It was refused, or failed; nothing was changed. */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDetails"];
+                };
+            };
+        };
+    };
+    getMediaByIdContent: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/octet-stream": string;
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description It was refused, or failed; nothing was changed. */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDetails"];
+                };
+            };
+        };
+    };
+    postMediaByIdLook: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["CapacityIn"];
+            };
+        };
+        responses: {
+            /** @description Accepted */
+            202: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["JobSheet"];
+                };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description It was refused, or failed; nothing was changed. */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDetails"];
+                };
+            };
+        };
+    };
+    postMediaByIdPlan: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["PlanIn"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["WritePlan"];
+                };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description It was refused, or failed; nothing was changed. */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDetails"];
+                };
+            };
+        };
+    };
+    postMediaByIdTestCapacity: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["CapacityIn"];
+            };
+        };
+        responses: {
+            /** @description Accepted */
+            202: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["JobSheet"];
+                };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description It was refused, or failed; nothing was changed. */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDetails"];
+                };
+            };
+        };
+    };
+    postMediaByIdWrite: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["WriteIn"];
+            };
+        };
+        responses: {
+            /** @description Accepted */
+            202: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["JobSheet"];
+                };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description Insufficient Storage */
+            507: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description It was refused, or failed; nothing was changed. */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDetails"];
+                };
+            };
+        };
+    };
+    getOffers: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["OfferedStep"][];
+                };
+            };
+            /** @description It was refused, or failed; nothing was changed. */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDetails"];
+                };
+            };
+        };
+    };
+    getOrders: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["OrderStanding"][];
+                };
+            };
+            /** @description It was refused, or failed; nothing was changed. */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDetails"];
+                };
+            };
+        };
+    };
+    postOrders: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["OrderIn"];
+            };
+        };
+        responses: {
+            /** @description Created */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["StoredOrder"];
+                };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description It was refused, or failed; nothing was changed. */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDetails"];
+                };
+            };
+        };
+    };
+    putOrdersById: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["OrderChange"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["StoredOrder"];
+                };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description It was refused, or failed; nothing was changed. */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDetails"];
+                };
+            };
+        };
+    };
+    getOrdersByIdFitting: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["FitsOrder"][];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description It was refused, or failed; nothing was changed. */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDetails"];
+                };
+            };
+        };
+    };
+    getParts: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["StoredPart"][];
+                };
+            };
+            /** @description It was refused, or failed; nothing was changed. */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDetails"];
+                };
+            };
+        };
+    };
+    postParts: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["PartIn"];
+            };
+        };
+        responses: {
+            /** @description Created */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["StoredPart"];
+                };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description It was refused, or failed; nothing was changed. */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDetails"];
+                };
+            };
+        };
+    };
+    putPartsById: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["PartChange"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["StoredPart"];
+                };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description It was refused, or failed; nothing was changed. */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDetails"];
+                };
+            };
+        };
+    };
+    getPlans: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["PlansView"];
+                };
+            };
+            /** @description It was refused, or failed; nothing was changed. */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDetails"];
+                };
+            };
+        };
+    };
+    postPlans: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["BenchPlanIn"];
+            };
+        };
+        responses: {
+            /** @description Accepted */
+            202: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["JobSheet"];
+                };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description It was refused, or failed; nothing was changed. */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDetails"];
+                };
+            };
+        };
+    };
+    getPractice: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["PracticeGlance"][];
+                };
+            };
+            /** @description It was refused, or failed; nothing was changed. */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDetails"];
+                };
+            };
+        };
+    };
+    postPracticeById: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["PracticeIn"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["PracticeSheet"];
+                };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description It was refused, or failed; nothing was changed. */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDetails"];
+                };
+            };
+        };
+    };
+    postProbeCodes: {
+        parameters: {
+            query?: {
+                tag?: string;
+            };
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["CodeGiven"];
+                };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description It was refused, or failed; nothing was changed. */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDetails"];
+                };
+            };
+        };
+    };
+    getProbeSticks: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Stick"][];
+                };
+            };
+            /** @description It was refused, or failed; nothing was changed. */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDetails"];
+                };
+            };
+        };
+    };
+    postProbeSticks: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["StickWish"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["StickFile"];
+                };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description It was refused, or failed; nothing was changed. */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDetails"];
+                };
+            };
+        };
+    };
+    deleteProbeSticksById: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description No Content */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description It was refused, or failed; nothing was changed. */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDetails"];
+                };
+            };
+        };
+    };
+    postProbeSticksCode: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** @description The key in the stick's fresh-boot.conf. */
+        requestBody: {
+            content: {
+                "text/plain": string;
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "text/plain": string;
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description It was refused, or failed; nothing was changed. */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDetails"];
+                };
+            };
+        };
+    };
+    postProbeByCode: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                code: string;
+            };
+            cookie?: never;
+        };
+        /** @description A bundle as the probe writes it, or the same in base64. */
+        requestBody: {
+            content: {
+                "application/gzip": string;
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["BundleTaken"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description Gone */
+            410: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description Payload Too Large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description It was refused, or failed; nothing was changed. */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDetails"];
+                };
+            };
+        };
+    };
+    getRecipes: {
+        parameters: {
+            query?: {
+                system?: string;
+            };
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["RecipeSheet"][];
+                };
+            };
+            /** @description It was refused, or failed; nothing was changed. */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDetails"];
+                };
+            };
+        };
+    };
+    getRecipesById: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["RecipeSheet"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description It was refused, or failed; nothing was changed. */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDetails"];
+                };
+            };
+        };
+    };
+    putRecipesById: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["RecipeIn"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["RecipeSheet"];
+                };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description It was refused, or failed; nothing was changed. */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDetails"];
+                };
+            };
+        };
+    };
+    getRecipesByIdScript: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["PatchScript"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description It was refused, or failed; nothing was changed. */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDetails"];
+                };
+            };
+        };
+    };
+    getRoms: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["RomItem"][];
+                };
+            };
+            /** @description It was refused, or failed; nothing was changed. */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDetails"];
+                };
+            };
+        };
+    };
+    postRoms: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "multipart/form-data": {
+                    name?: string;
+                } & {
+                    by?: string;
+                } & {
+                    board?: string;
+                } & {
+                    file?: components["schemas"]["IFormFile"];
+                };
+            };
+        };
+        responses: {
+            /** @description Created */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["RomSheet"];
+                };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description Payload Too Large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description It was refused, or failed; nothing was changed. */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDetails"];
+                };
+            };
+        };
+    };
+    getRomsById: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["RomSheet"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description It was refused, or failed; nothing was changed. */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDetails"];
+                };
+            };
+        };
+    };
+    postRomsByIdCompareByOther: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: number;
+                other: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["RomComparison"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description It was refused, or failed; nothing was changed. */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDetails"];
+                };
+            };
+        };
+    };
+    getRomsByIdContent: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/octet-stream": string;
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description It was refused, or failed; nothing was changed. */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDetails"];
+                };
+            };
+        };
+    };
+    getRunsById: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["RunSheetView"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description It was refused, or failed; nothing was changed. */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDetails"];
+                };
+            };
+        };
+    };
+    postRunsByIdCourier: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["CourierCode"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description It was refused, or failed; nothing was changed. */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDetails"];
+                };
+            };
+        };
+    };
+    postRunsByIdEvents: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["RunEventIn"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["RunSheetView"];
+                };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description It was refused, or failed; nothing was changed. */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDetails"];
+                };
+            };
+        };
+    };
+    getRunsByIdSheet: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "text/html": string;
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description It was refused, or failed; nothing was changed. */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDetails"];
+                };
+            };
+        };
+    };
+    getSystems: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["SystemEntry"][];
+                };
+            };
+            /** @description It was refused, or failed; nothing was changed. */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDetails"];
+                };
+            };
+        };
+    };
+    getSystemsBySystemComponents: {
+        parameters: {
+            query?: {
+                order?: string;
+            };
+            header?: never;
+            path: {
+                system: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ComponentsSheet"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description It was refused, or failed; nothing was changed. */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDetails"];
+                };
+            };
+        };
+    };
+    postSystemsBySystemTrim: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                system: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["TrimIn"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["TrimSheet"];
+                };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description It was refused, or failed; nothing was changed. */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDetails"];
+                };
+            };
+        };
+    };
+    getWanted: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["WantedForOrder"][];
+                };
+            };
+            /** @description It was refused, or failed; nothing was changed. */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDetails"];
+                };
+            };
+        };
+    };
+    getWantedCheck: {
+        parameters: {
+            query: {
+                model: string;
+            };
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["AtTheDoor"][];
+                };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description It was refused, or failed; nothing was changed. */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDetails"];
+                };
+            };
+        };
+    };
+    getBenchCByCode: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                code: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "text/plain": string;
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description It was refused, or failed; nothing was changed. */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDetails"];
+                };
+            };
+        };
+    };
+    postBenchCByCode: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                code: string;
+            };
+            cookie?: never;
+        };
+        /** @description What the command printed; the end of it is kept. */
+        requestBody: {
+            content: {
+                "text/plain": string;
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "text/plain": string;
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description It was refused, or failed; nothing was changed. */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDetails"];
+                };
+            };
+        };
+    };
+    getBenchCByCodeQrSvg: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                code: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "image/svg+xml": string;
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description It was refused, or failed; nothing was changed. */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDetails"];
+                };
+            };
+        };
+    };
+    getBenchProbeByCode: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                code: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "text/x-shellscript": string;
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description Gone */
+            410: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description It was refused, or failed; nothing was changed. */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDetails"];
+                };
+            };
+        };
+    };
+}

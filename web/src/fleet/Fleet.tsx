@@ -70,7 +70,8 @@ export function Fleet() {
   return (
     <div className="flex-1 pt-3">
       <h1 className="font-name text-[40px] leading-none font-bold" data-loud>
-        {counted(data.machines.length, 'machine')}, {counted(data.systems.length, 'system')}: {ready} go as they are.
+        {counted(data.machines.length, 'machine')}, {counted(data.systems.length, 'system')}: {ready} go as
+        they are.
       </h1>
       <div className="flex flex-wrap items-end gap-x-5 gap-y-1 pt-1.5 pb-2">
         <label>
