@@ -300,7 +300,7 @@ internal static class App
         if (onTrial)
         {
             // Sticks and chips are what they are, whatever day the records are of.
-            var of = $"{clock.GetLocalNow():yyyy-MM-dd}";
+            var of = RestoreAtStart.Of(folder);
             await app.Services.GetRequiredService<MediumStore>().DoubtAsync(of);
             await app.Services.GetRequiredService<ChipStore>().DoubtAsync(clock.GetUtcNow(), of);
         }

@@ -74,7 +74,13 @@ public sealed record BackupManifest(
         catch (Exception e)
             when (e is IOException or UnauthorizedAccessException or JsonException or NotSupportedException)
         {
-            fault = e is FileNotFoundException ? $"{FileName} is missing" : $"{FileName} cannot be read: {e.Message}";
+            fault = e switch
+            {
+                FileNotFoundException => $"{FileName} is missing",
+                JsonException json =>
+                    $"{FileName} is none that a back-up writes{(json.Path is { Length: > 1 } at ? $" ({at})" : "")}",
+                _ => $"{FileName} cannot be read: {e.Message.TrimEnd('.')}",
+            };
             return null;
         }
     }

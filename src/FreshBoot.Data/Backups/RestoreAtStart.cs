@@ -54,7 +54,9 @@ public static class RestoreAtStart
                     Put(target, Path.Combine(before, Tree, path));
                 Put(file, target);
             }
-        Write(Trial(folder), $"{Path.GetFileName(before)}\n0");
+        // Of when the records are, for whoever reads them: what was done since is in none.
+        var at = BackupManifest.Read(Ready(folder), out _)?.At;
+        Write(Trial(folder), $"{Path.GetFileName(before)}\n0\n{at:yyyy-MM-dd HH:mm}");
         File.Delete(Marker(folder));
         Directory.Delete(Ready(folder), recursive: true);
         return before;
@@ -62,6 +64,10 @@ public static class RestoreAtStart
 
     /// <summary>Whether the data come from a back-up and no start has gone well since.</summary>
     public static bool IsOnTrial(DataFolder folder) => File.Exists(Trial(folder));
+
+    /// <summary>Of when the back-up is that was taken, in words.</summary>
+    public static string Of(DataFolder folder) =>
+        File.ReadAllLines(Trial(folder)) is [_, _, { Length: > 0 } at, ..] ? at : "an earlier day";
 
     /// <summary>Counts a start; after too many that were cut short the data of before come back.</summary>
     /// <returns>What is to be said of it; null where the start goes on.</returns>
@@ -72,7 +78,7 @@ public static class RestoreAtStart
         var (name, starts) = ReadTrial(folder);
         if (starts >= MostStarts)
             return GoBack(folder, $"{starts} starts were cut short");
-        Write(Trial(folder), $"{name}\n{(starts + 1).ToString(CultureInfo.InvariantCulture)}");
+        Write(Trial(folder), $"{name}\n{(starts + 1).ToString(CultureInfo.InvariantCulture)}\n{Of(folder)}");
         return null;
     }
 

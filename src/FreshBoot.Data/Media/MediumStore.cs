@@ -1,3 +1,4 @@
+using FreshBoot.Core.Media;
 using Microsoft.EntityFrameworkCore;
 
 namespace FreshBoot.Data.Media;
@@ -117,11 +118,16 @@ public sealed class MediumStore(IDbContextFactory<FreshBootDb> databases, DataFo
     public async Task DoubtAsync(string backup)
     {
         await using var db = await databases.CreateDbContextAsync(CancellationToken.None);
-        foreach (var row in await db.Media.Where(m => m.State != "unknown").ToListAsync())
+        // A file that nobody made is none on any computer.
+        foreach (
+            var row in await db
+                .Media.Where(m => m.State != "unknown" && !(m.State == "blank" && m.Kind == nameof(MediumKind.File)))
+                .ToListAsync()
+        )
         {
             row.Says =
-                $"Unknown: look again. The records were taken from the back-up of {backup} and say: {row.State}, {row.Says}"
-                + (File.Exists(PathOf(row.Id)) ? "" : " The simulated medium is not on this computer.");
+                $"Unknown: look again. The records were taken from the back-up of {backup} and say: {row.State}. {row.Says}"
+                + (row.State == "blank" || File.Exists(PathOf(row.Id)) ? "" : " What it held is not on this computer.");
             (row.State, row.VerifiedAt) = ("unknown", null);
             row.Version++;
         }

@@ -52,10 +52,10 @@ export function Chips() {
                     );
                   }}
                 >
-                  <b className={c.starts ? '' : 'text-wall'}>{c.tag}</b>{' '}
+                  <b className={c.starts || c.state.content === 'unknown' ? '' : 'text-wall'}>{c.tag}</b>{' '}
                   <span className="text-sm text-quiet">
                     {chipText(c.sizeBytes)}
-                    {c.starts ? '' : ' · does not start'}
+                    {c.starts ? '' : c.state.content === 'unknown' ? ' · unknown' : ' · does not start'}
                   </span>
                 </button>
               </li>
@@ -213,7 +213,7 @@ function Work({ chip }: { chip: Chip }) {
   };
   // What is written already may be brought back: then the same is asked as of a chip that broke.
   const back = state.content !== 'maker';
-  const checks = back ? chip.beforeRestore : chip.beforeWrite;
+  const checks = unknown && state.backupRom === null ? [] : back ? chip.beforeRestore : chip.beforeWrite;
   const first = checks.find((c) => !c.holds)?.id;
   return (
     <section aria-label={`Chip of ${chip.tag}`} className="min-w-0">
@@ -279,7 +279,7 @@ function Work({ chip }: { chip: Chip }) {
           </li>
         ))}
       </ol>
-      {!broken && chip.protection && (
+      {!broken && !unknown && chip.protection && (
         <div className="border-t border-rule py-1.5">
           <p>
             <b>Write protection:</b> {chip.protection}

@@ -9,7 +9,7 @@ import { speaker } from '../dossiers/LadderColumn';
 import { moneyText } from '../dossiers/facts';
 import { Pick } from '../shell/Picked';
 import { Failed, Loading } from '../shell/States';
-import { counted as howMany } from '../pieces/counted';
+import { counted } from '../pieces/counted';
 
 /** Every machine against every system in glyphs: what goes, what it takes, and which part would open most. */
 export function Fleet() {
@@ -70,7 +70,7 @@ export function Fleet() {
   return (
     <div className="flex-1 pt-3">
       <h1 className="font-name text-[40px] leading-none font-bold" data-loud>
-        {howMany(data.machines.length, 'machine')}, {howMany(data.systems.length, 'system')}: {ready} go as
+        {counted(data.machines.length, 'machine')}, {counted(data.systems.length, 'system')}: {ready} go as
         they are.
       </h1>
       <div className="flex flex-wrap items-end gap-x-5 gap-y-1 pt-1.5 pb-2">
@@ -302,8 +302,6 @@ function Opening() {
     </section>
   );
 }
-
-const counted = (count: number, what: string) => `${count} ${what}${count === 1 ? '' : 's'}`;
 
 function Download({ type, name, says }: { type: string; name: string; says: string }) {
   return (
