@@ -117,7 +117,8 @@ internal static class App
             && !DemoClock.IsMarked(folder.Root)
             && (!File.Exists(folder.Database) || settings.GetValue<bool>("cloned"))
         )
-            DemoClock.Mark(folder.Root);
+            // What a clone was seeded with lies before it, as it does where it was seeded.
+            DemoClock.Mark(folder.Root, settings.GetValue<bool>("cloned") ? TimeSpan.FromMinutes(1) : TimeSpan.Zero);
         var clock = DemoClock.Of(folder.Root, settings.GetValue<bool>("freeze"));
 
         builder.WebHost.ConfigureKestrel(kestrel =>

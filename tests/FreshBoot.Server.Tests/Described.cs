@@ -65,11 +65,8 @@ internal sealed class Described : DelegatingHandler
             && !responses.TryGetProperty("default", out response)
         )
             return $"the status {(int)answer.StatusCode} is not declared";
-        if (
-            !answer.IsSuccessStatusCode
-            && responses.TryGetProperty("default", out var any)
-            && !response.TryGetProperty("content", out _)
-        )
+        // What is refused is told in the form that stands under "default", whichever status names it.
+        if (!answer.IsSuccessStatusCode && responses.TryGetProperty("default", out var any))
             response = any;
         var media = answer.Content.Headers.ContentType?.MediaType;
         var text = await answer.Content.ReadAsStringAsync(stop);

@@ -61,7 +61,7 @@ public sealed class PulledPlugTests : IDisposable
         var url = $"/api/runs/{run.GetProperty("id").GetString()}";
         string? usualAt = null;
 
-        for (var kills = 0; kills < EveryStart.Of(6, 2); kills++)
+        for (var kills = 0; kills < 6; kills++)
         {
             // Some notes, and the next steps as far as the first wait, which stays under way from then on.
             for (var i = random.Next(6, 12); i > 0; i--)

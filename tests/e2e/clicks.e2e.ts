@@ -60,7 +60,7 @@ test('from the routes of a machine to its patch on a stick in at most ten clicks
   await medium.getByLabel('Label, typed').click();
   await page.keyboard.type('Stick 2, red');
   await medium.getByRole('button', { name: 'Erase and write' }).click();
-  await expect(medium.locator('[data-job=done]')).toContainText('read back and found right');
+  await expect(medium.locator('[data-job=done]')).toContainText('read back and equal');
   expect(hand.clicks).toBeLessThanOrEqual(10);
 });
 

@@ -61,11 +61,10 @@ test('a stick is planned, drawn, erased by its typed label and written, by keybo
 }) => {
   await page.goto('/');
   await leader(page, 'e');
-  // Another journey may have written one before.
   const ready = page.getByRole('heading', { level: 1 });
   await expect(ready).toHaveText(/^None is ready\.$|^\d+ ready to start from\.$/);
   const before = Number(/^\d+/.exec(await ready.innerText())?.[0] ?? 0);
-  await press(page, 'Stick 1, blue stick, 16.0 GB blank Nothing is on it that was written here.');
+  await press(page, 'Stick 1, blue stick, 16.0 GB blank Simulated. Nothing is on it that was written here.');
   const stick = page.getByRole('region', { name: 'Stick 1, blue' });
   await expect(stick.getByRole('img')).toBeVisible();
   await expect(stick).toContainText('Block by block');
@@ -73,7 +72,7 @@ test('a stick is planned, drawn, erased by its typed label and written, by keybo
   await tabTo(page, 'form[aria-label="Erase and write"] input');
   await page.keyboard.type('Stick 1, blue');
   await page.keyboard.press('Enter');
-  await expect(stick.locator('[data-job=done]')).toContainText('written, read back and found right');
+  await expect(stick.locator('[data-job=done]')).toContainText('written, read back and equal');
   await expect(ready).toHaveText(`${before + 1} ready to start from.`);
   expect(await seriousFaults(page)).toEqual([]);
 

@@ -19,7 +19,7 @@ export async function write(page: Page, stick: string) {
   const medium = page.getByRole('region', { name: stick });
   await medium.getByLabel('Label, typed').fill(stick);
   await medium.getByRole('button', { name: 'Erase and write' }).click();
-  await expect(medium.locator('[data-job=done]')).toContainText('written, read back and found right');
+  await expect(medium.locator('[data-job=done]')).toContainText('written, read back and equal');
 }
 
 /** Says which system starts on the machine, at the step that asks for it. */

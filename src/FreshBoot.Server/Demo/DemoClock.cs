@@ -36,9 +36,9 @@ internal sealed class DemoClock(DateTimeOffset seededAt, bool frozen) : TimeProv
     /// <summary>Whether a data folder is marked as the demo's.</summary>
     public static bool IsMarked(string root) => File.Exists(MarkOf(root));
 
-    /// <summary>Marks a data folder as the demo's, seeded now.</summary>
-    public static void Mark(string root) =>
-        File.WriteAllText(MarkOf(root), System.GetUtcNow().ToString("O", CultureInfo.InvariantCulture));
+    /// <summary>Marks a data folder as the demo's, seeded now, or so long ago.</summary>
+    public static void Mark(string root, TimeSpan ago) =>
+        File.WriteAllText(MarkOf(root), (System.GetUtcNow() - ago).ToString("O", CultureInfo.InvariantCulture));
 
     private static string MarkOf(string root) => Path.Combine(root, "demo-seeded-at");
 }

@@ -180,7 +180,7 @@ internal static class SwitchEndpoints
                     )
             )
             .WithSummary("The paper of the switches, for print: each old value is noted on it before one is turned")
-            .Produces(StatusCodes.Status200OK, contentType: "text/html")
+            .Produces<string>(StatusCodes.Status200OK, "text/html")
             .ProducesProblem(StatusCodes.Status404NotFound)
             .ProducesProblem(StatusCodes.Status422UnprocessableEntity);
     }

@@ -56,7 +56,7 @@ internal static class MatrixEndpoints
                 }
             )
             .WithSummary("Every machine against every system, as JSON or, with Accept: text/csv, as a table")
-            .Produces<Matrix>();
+            .Produces<Matrix>(StatusCodes.Status200OK, "application/json", "text/csv");
         app.MapGet(
                 "/api/matrix/parts",
                 async (MachineIndex index, CancellationToken stop) =>

@@ -30,7 +30,7 @@ internal static class HandoverEndpoints
             .WithSummary(
                 "What the shop knows of a machine that may leave, as JSON; the sheet for its owner as HTML for print, by the Accept header"
             )
-            .Produces<HandoverSheet>()
+            .Produces<HandoverSheet>(StatusCodes.Status200OK, "application/json", "text/html")
             .ProducesProblem(StatusCodes.Status400BadRequest)
             .ProducesProblem(StatusCodes.Status404NotFound)
             .ProducesProblem(StatusCodes.Status409Conflict);
@@ -86,7 +86,7 @@ internal static class HandoverEndpoints
             .WithSummary(
                 "What was done with the data on a machine, as JSON; as a certificate for print by the Accept header, in a language of GET /api/languages"
             )
-            .Produces<DataTreatment>()
+            .Produces<DataTreatment>(StatusCodes.Status200OK, "application/json", "text/html")
             .ProducesProblem(StatusCodes.Status400BadRequest)
             .ProducesProblem(StatusCodes.Status404NotFound)
             .ProducesProblem(StatusCodes.Status409Conflict);

@@ -80,6 +80,8 @@ internal static class Description
             Content = new Dictionary<string, OpenApiMediaType>(StringComparer.Ordinal)
             {
                 [ProblemType] = new() { Schema = new OpenApiSchemaReference(ProblemName, context.Document) },
+                // The same on a page, where a person opened a paper.
+                ["text/html"] = new() { Schema = new OpenApiSchema { Type = JsonSchemaType.String } },
             },
         };
     }

@@ -91,7 +91,7 @@ internal static class IdentityEndpoints
                     }
                 )
                 .WithSummary($"The identity for the loader's configuration, as {form}")
-                .Produces<byte[]>(contentType: form == "json" ? "application/json" : "application/xml")
+                .Produces<object>(contentType: form == "json" ? "application/json" : "application/xml")
                 .ProducesProblem(StatusCodes.Status404NotFound);
     }
 

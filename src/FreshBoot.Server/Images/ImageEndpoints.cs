@@ -27,6 +27,7 @@ internal static class ImageEndpoints
             .WithSummary(
                 "Announces an image, whose bytes come by PUT to its content; or names a file in the folder of images"
             )
+            .Produces<ImageSheet>()
             .Produces<ImageSheet>(StatusCodes.Status201Created)
             .Produces<JobSheet>(StatusCodes.Status202Accepted)
             .ProducesProblem(StatusCodes.Status400BadRequest)

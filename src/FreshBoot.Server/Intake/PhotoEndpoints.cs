@@ -79,7 +79,7 @@ internal static class PhotoEndpoints
                 }
             )
             .WithSummary("One photo")
-            .Produces<byte[]>(contentType: "image/jpeg")
+            .Produces<byte[]>(StatusCodes.Status200OK, "image/jpeg", "image/png", "image/webp")
             .ProducesProblem(StatusCodes.Status404NotFound);
     }
 }

@@ -231,7 +231,13 @@ internal static class RouteEndpoints
                 }
             )
             .WithSummary("One of these files, to download")
-            .Produces<byte[]>(contentType: "application/octet-stream")
+            .Produces<object>(
+                StatusCodes.Status200OK,
+                "application/octet-stream",
+                "application/json",
+                "application/xml",
+                "text/plain"
+            )
             .ProducesProblem(StatusCodes.Status404NotFound);
     }
 

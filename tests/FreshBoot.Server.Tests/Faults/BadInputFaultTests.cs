@@ -144,16 +144,19 @@ public sealed class BadInputFaultTests : IAsyncLifetime
                 lookedAfterBy = "owner",
                 needs = Array.Empty<object>(),
             };
+        var places = new List<string>();
         for (var i = 0; i < 10; i++)
-            (
-                await _client.PostAsJsonAsync("/api/orders", new { order = Order($"Mill {i}"), by = "Pim" })
-            ).EnsureSuccessStatusCode();
+        {
+            var made = await _client.PostAsJsonAsync("/api/orders", new { order = Order($"Mill {i}"), by = "Pim" });
+            made.EnsureSuccessStatusCode();
+            places.Add($"{made.Headers.Location}");
+        }
         var answers = await Task.WhenAll(
             Enumerable
                 .Range(0, 10)
                 .Select(i =>
                     _client.PutAsJsonAsync(
-                        $"/api/orders/mill-{i}",
+                        places[i],
                         new
                         {
                             order = Order("Lock Cottage"),

@@ -7067,6 +7067,7 @@ export interface operations {
                 };
                 content: {
                     "application/problem+json": components["schemas"]["ProblemDetails"];
+                    "text/html": string;
                 };
             };
         };
@@ -7096,6 +7097,7 @@ export interface operations {
                 };
                 content: {
                     "application/problem+json": components["schemas"]["ProblemDetails"];
+                    "text/html": string;
                 };
             };
         };
@@ -7134,6 +7136,7 @@ export interface operations {
                 };
                 content: {
                     "application/problem+json": components["schemas"]["ProblemDetails"];
+                    "text/html": string;
                 };
             };
         };
@@ -7196,6 +7199,7 @@ export interface operations {
                 };
                 content: {
                     "application/problem+json": components["schemas"]["ProblemDetails"];
+                    "text/html": string;
                 };
             };
         };
@@ -7225,6 +7229,7 @@ export interface operations {
                 };
                 content: {
                     "application/problem+json": components["schemas"]["ProblemDetails"];
+                    "text/html": string;
                 };
             };
         };
@@ -7267,6 +7272,7 @@ export interface operations {
                 };
                 content: {
                     "application/problem+json": components["schemas"]["ProblemDetails"];
+                    "text/html": string;
                 };
             };
         };
@@ -7320,6 +7326,7 @@ export interface operations {
                 };
                 content: {
                     "application/problem+json": components["schemas"]["ProblemDetails"];
+                    "text/html": string;
                 };
             };
         };
@@ -7347,6 +7354,7 @@ export interface operations {
                 };
                 content: {
                     "application/problem+json": components["schemas"]["ProblemDetails"];
+                    "text/html": string;
                 };
             };
         };
@@ -7376,6 +7384,7 @@ export interface operations {
                 };
                 content: {
                     "application/problem+json": components["schemas"]["ProblemDetails"];
+                    "text/html": string;
                 };
             };
         };
@@ -7405,6 +7414,7 @@ export interface operations {
                 };
                 content: {
                     "application/problem+json": components["schemas"]["ProblemDetails"];
+                    "text/html": string;
                 };
             };
         };
@@ -7447,6 +7457,7 @@ export interface operations {
                 };
                 content: {
                     "application/problem+json": components["schemas"]["ProblemDetails"];
+                    "text/html": string;
                 };
             };
         };
@@ -7476,6 +7487,7 @@ export interface operations {
                 };
                 content: {
                     "application/problem+json": components["schemas"]["ProblemDetails"];
+                    "text/html": string;
                 };
             };
         };
@@ -7518,6 +7530,7 @@ export interface operations {
                 };
                 content: {
                     "application/problem+json": components["schemas"]["ProblemDetails"];
+                    "text/html": string;
                 };
             };
         };
@@ -7560,6 +7573,7 @@ export interface operations {
                 };
                 content: {
                     "application/problem+json": components["schemas"]["ProblemDetails"];
+                    "text/html": string;
                 };
             };
         };
@@ -7589,6 +7603,7 @@ export interface operations {
                 };
                 content: {
                     "application/problem+json": components["schemas"]["ProblemDetails"];
+                    "text/html": string;
                 };
             };
         };
@@ -7618,6 +7633,7 @@ export interface operations {
                 };
                 content: {
                     "application/problem+json": components["schemas"]["ProblemDetails"];
+                    "text/html": string;
                 };
             };
         };
@@ -7647,6 +7663,7 @@ export interface operations {
                 };
                 content: {
                     "application/problem+json": components["schemas"]["ProblemDetails"];
+                    "text/html": string;
                 };
             };
         };
@@ -7687,6 +7704,7 @@ export interface operations {
                 };
                 content: {
                     "application/problem+json": components["schemas"]["ProblemDetails"];
+                    "text/html": string;
                 };
             };
         };
@@ -7728,6 +7746,7 @@ export interface operations {
                 };
                 content: {
                     "application/problem+json": components["schemas"]["ProblemDetails"];
+                    "text/html": string;
                 };
             };
         };
@@ -7791,6 +7810,7 @@ export interface operations {
                 };
                 content: {
                     "application/problem+json": components["schemas"]["ProblemDetails"];
+                    "text/html": string;
                 };
             };
         };
@@ -7831,6 +7851,7 @@ export interface operations {
                 };
                 content: {
                     "application/problem+json": components["schemas"]["ProblemDetails"];
+                    "text/html": string;
                 };
             };
         };
@@ -7896,6 +7917,7 @@ export interface operations {
                 };
                 content: {
                     "application/problem+json": components["schemas"]["ProblemDetails"];
+                    "text/html": string;
                 };
             };
         };
@@ -7938,6 +7960,7 @@ export interface operations {
                 };
                 content: {
                     "application/problem+json": components["schemas"]["ProblemDetails"];
+                    "text/html": string;
                 };
             };
         };
@@ -7991,6 +8014,7 @@ export interface operations {
                 };
                 content: {
                     "application/problem+json": components["schemas"]["ProblemDetails"];
+                    "text/html": string;
                 };
             };
         };
@@ -8051,6 +8075,7 @@ export interface operations {
                 };
                 content: {
                     "application/problem+json": components["schemas"]["ProblemDetails"];
+                    "text/html": string;
                 };
             };
         };
@@ -8080,6 +8105,7 @@ export interface operations {
                 };
                 content: {
                     "application/problem+json": components["schemas"]["ProblemDetails"];
+                    "text/html": string;
                 };
             };
         };
@@ -8109,6 +8135,7 @@ export interface operations {
                 };
                 content: {
                     "application/problem+json": components["schemas"]["ProblemDetails"];
+                    "text/html": string;
                 };
             };
         };
@@ -8169,6 +8196,7 @@ export interface operations {
                 };
                 content: {
                     "application/problem+json": components["schemas"]["ProblemDetails"];
+                    "text/html": string;
                 };
             };
         };
@@ -8209,6 +8237,7 @@ export interface operations {
                 };
                 content: {
                     "application/problem+json": components["schemas"]["ProblemDetails"];
+                    "text/html": string;
                 };
             };
         };
@@ -8271,6 +8300,7 @@ export interface operations {
                 };
                 content: {
                     "application/problem+json": components["schemas"]["ProblemDetails"];
+                    "text/html": string;
                 };
             };
         };
@@ -8342,6 +8372,7 @@ export interface operations {
                 };
                 content: {
                     "application/problem+json": components["schemas"]["ProblemDetails"];
+                    "text/html": string;
                 };
             };
         };
@@ -8413,6 +8444,7 @@ export interface operations {
                 };
                 content: {
                     "application/problem+json": components["schemas"]["ProblemDetails"];
+                    "text/html": string;
                 };
             };
         };
@@ -8475,6 +8507,7 @@ export interface operations {
                 };
                 content: {
                     "application/problem+json": components["schemas"]["ProblemDetails"];
+                    "text/html": string;
                 };
             };
         };
@@ -8537,6 +8570,7 @@ export interface operations {
                 };
                 content: {
                     "application/problem+json": components["schemas"]["ProblemDetails"];
+                    "text/html": string;
                 };
             };
         };
@@ -8599,6 +8633,7 @@ export interface operations {
                 };
                 content: {
                     "application/problem+json": components["schemas"]["ProblemDetails"];
+                    "text/html": string;
                 };
             };
         };
@@ -8661,6 +8696,7 @@ export interface operations {
                 };
                 content: {
                     "application/problem+json": components["schemas"]["ProblemDetails"];
+                    "text/html": string;
                 };
             };
         };
@@ -8723,6 +8759,7 @@ export interface operations {
                 };
                 content: {
                     "application/problem+json": components["schemas"]["ProblemDetails"];
+                    "text/html": string;
                 };
             };
         };
@@ -8752,6 +8789,7 @@ export interface operations {
                 };
                 content: {
                     "application/problem+json": components["schemas"]["ProblemDetails"];
+                    "text/html": string;
                 };
             };
         };
@@ -8812,6 +8850,7 @@ export interface operations {
                 };
                 content: {
                     "application/problem+json": components["schemas"]["ProblemDetails"];
+                    "text/html": string;
                 };
             };
         };
@@ -8852,6 +8891,7 @@ export interface operations {
                 };
                 content: {
                     "application/problem+json": components["schemas"]["ProblemDetails"];
+                    "text/html": string;
                 };
             };
         };
@@ -8914,6 +8954,7 @@ export interface operations {
                 };
                 content: {
                     "application/problem+json": components["schemas"]["ProblemDetails"];
+                    "text/html": string;
                 };
             };
         };
@@ -8976,6 +9017,7 @@ export interface operations {
                 };
                 content: {
                     "application/problem+json": components["schemas"]["ProblemDetails"];
+                    "text/html": string;
                 };
             };
         };
@@ -9005,6 +9047,7 @@ export interface operations {
                 };
                 content: {
                     "application/problem+json": components["schemas"]["ProblemDetails"];
+                    "text/html": string;
                 };
             };
         };
@@ -9034,6 +9077,7 @@ export interface operations {
                 };
                 content: {
                     "application/problem+json": components["schemas"]["ProblemDetails"];
+                    "text/html": string;
                 };
             };
         };
@@ -9063,6 +9107,7 @@ export interface operations {
                 };
                 content: {
                     "application/problem+json": components["schemas"]["ProblemDetails"];
+                    "text/html": string;
                 };
             };
         };
@@ -9092,6 +9137,7 @@ export interface operations {
                 };
                 content: {
                     "application/problem+json": components["schemas"]["ProblemDetails"];
+                    "text/html": string;
                 };
             };
         };
@@ -9121,6 +9167,7 @@ export interface operations {
                 };
                 content: {
                     "application/problem+json": components["schemas"]["ProblemDetails"];
+                    "text/html": string;
                 };
             };
         };
@@ -9150,6 +9197,7 @@ export interface operations {
                 };
                 content: {
                     "application/problem+json": components["schemas"]["ProblemDetails"];
+                    "text/html": string;
                 };
             };
         };
@@ -9179,6 +9227,7 @@ export interface operations {
                 };
                 content: {
                     "application/problem+json": components["schemas"]["ProblemDetails"];
+                    "text/html": string;
                 };
             };
         };
@@ -9208,6 +9257,7 @@ export interface operations {
                 };
                 content: {
                     "application/problem+json": components["schemas"]["ProblemDetails"];
+                    "text/html": string;
                 };
             };
         };
@@ -9237,6 +9287,7 @@ export interface operations {
                 };
                 content: {
                     "application/problem+json": components["schemas"]["ProblemDetails"];
+                    "text/html": string;
                 };
             };
         };
@@ -9266,6 +9317,7 @@ export interface operations {
                 };
                 content: {
                     "application/problem+json": components["schemas"]["ProblemDetails"];
+                    "text/html": string;
                 };
             };
         };
@@ -9295,6 +9347,7 @@ export interface operations {
                 };
                 content: {
                     "application/problem+json": components["schemas"]["ProblemDetails"];
+                    "text/html": string;
                 };
             };
         };
@@ -9312,6 +9365,15 @@ export interface operations {
             };
         };
         responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ImageSheet"];
+                };
+            };
             /** @description Created */
             201: {
                 headers: {
@@ -9364,6 +9426,7 @@ export interface operations {
                 };
                 content: {
                     "application/problem+json": components["schemas"]["ProblemDetails"];
+                    "text/html": string;
                 };
             };
         };
@@ -9404,6 +9467,7 @@ export interface operations {
                 };
                 content: {
                     "application/problem+json": components["schemas"]["ProblemDetails"];
+                    "text/html": string;
                 };
             };
         };
@@ -9466,6 +9530,7 @@ export interface operations {
                 };
                 content: {
                     "application/problem+json": components["schemas"]["ProblemDetails"];
+                    "text/html": string;
                 };
             };
         };
@@ -9515,6 +9580,7 @@ export interface operations {
                 };
                 content: {
                     "application/problem+json": components["schemas"]["ProblemDetails"];
+                    "text/html": string;
                 };
             };
         };
@@ -9564,6 +9630,7 @@ export interface operations {
                 };
                 content: {
                     "application/problem+json": components["schemas"]["ProblemDetails"];
+                    "text/html": string;
                 };
             };
         };
@@ -9636,6 +9703,7 @@ export interface operations {
                 };
                 content: {
                     "application/problem+json": components["schemas"]["ProblemDetails"];
+                    "text/html": string;
                 };
             };
         };
@@ -9674,6 +9742,7 @@ export interface operations {
                 };
                 content: {
                     "application/problem+json": components["schemas"]["ProblemDetails"];
+                    "text/html": string;
                 };
             };
         };
@@ -9716,6 +9785,7 @@ export interface operations {
                 };
                 content: {
                     "application/problem+json": components["schemas"]["ProblemDetails"];
+                    "text/html": string;
                 };
             };
         };
@@ -9765,6 +9835,7 @@ export interface operations {
                 };
                 content: {
                     "application/problem+json": components["schemas"]["ProblemDetails"];
+                    "text/html": string;
                 };
             };
         };
@@ -9838,6 +9909,7 @@ export interface operations {
                 };
                 content: {
                     "application/problem+json": components["schemas"]["ProblemDetails"];
+                    "text/html": string;
                 };
             };
         };
@@ -9900,6 +9972,7 @@ export interface operations {
                 };
                 content: {
                     "application/problem+json": components["schemas"]["ProblemDetails"];
+                    "text/html": string;
                 };
             };
         };
@@ -9942,6 +10015,7 @@ export interface operations {
                 };
                 content: {
                     "application/problem+json": components["schemas"]["ProblemDetails"];
+                    "text/html": string;
                 };
             };
         };
@@ -10004,6 +10078,7 @@ export interface operations {
                 };
                 content: {
                     "application/problem+json": components["schemas"]["ProblemDetails"];
+                    "text/html": string;
                 };
             };
         };
@@ -10053,6 +10128,7 @@ export interface operations {
                 };
                 content: {
                     "application/problem+json": components["schemas"]["ProblemDetails"];
+                    "text/html": string;
                 };
             };
         };
@@ -10104,6 +10180,7 @@ export interface operations {
                 };
                 content: {
                     "application/problem+json": components["schemas"]["ProblemDetails"];
+                    "text/html": string;
                 };
             };
         };
@@ -10189,6 +10266,7 @@ export interface operations {
                 };
                 content: {
                     "application/problem+json": components["schemas"]["ProblemDetails"];
+                    "text/html": string;
                 };
             };
         };
@@ -10233,6 +10311,7 @@ export interface operations {
                 };
                 content: {
                     "application/problem+json": components["schemas"]["ProblemDetails"];
+                    "text/html": string;
                 };
             };
         };
@@ -10273,6 +10352,7 @@ export interface operations {
                 };
                 content: {
                     "application/problem+json": components["schemas"]["ProblemDetails"];
+                    "text/html": string;
                 };
             };
         };
@@ -10313,6 +10393,7 @@ export interface operations {
                 };
                 content: {
                     "application/problem+json": components["schemas"]["ProblemDetails"];
+                    "text/html": string;
                 };
             };
         };
@@ -10353,6 +10434,7 @@ export interface operations {
                 };
                 content: {
                     "application/problem+json": components["schemas"]["ProblemDetails"];
+                    "text/html": string;
                 };
             };
         };
@@ -10394,6 +10476,7 @@ export interface operations {
                 };
                 content: {
                     "application/problem+json": components["schemas"]["ProblemDetails"];
+                    "text/html": string;
                 };
             };
         };
@@ -10423,6 +10506,7 @@ export interface operations {
                 };
                 content: {
                     "application/problem+json": components["schemas"]["ProblemDetails"];
+                    "text/html": string;
                 };
             };
         };
@@ -10489,6 +10573,7 @@ export interface operations {
                 };
                 content: {
                     "application/problem+json": components["schemas"]["ProblemDetails"];
+                    "text/html": string;
                 };
             };
         };
@@ -10529,6 +10614,7 @@ export interface operations {
                 };
                 content: {
                     "application/problem+json": components["schemas"]["ProblemDetails"];
+                    "text/html": string;
                 };
             };
         };
@@ -10582,6 +10668,7 @@ export interface operations {
                 };
                 content: {
                     "application/problem+json": components["schemas"]["ProblemDetails"];
+                    "text/html": string;
                 };
             };
         };
@@ -10622,6 +10709,7 @@ export interface operations {
                 };
                 content: {
                     "application/problem+json": components["schemas"]["ProblemDetails"];
+                    "text/html": string;
                 };
             };
         };
@@ -10675,6 +10763,7 @@ export interface operations {
                 };
                 content: {
                     "application/problem+json": components["schemas"]["ProblemDetails"];
+                    "text/html": string;
                 };
             };
         };
@@ -10728,6 +10817,7 @@ export interface operations {
                 };
                 content: {
                     "application/problem+json": components["schemas"]["ProblemDetails"];
+                    "text/html": string;
                 };
             };
         };
@@ -10768,6 +10858,7 @@ export interface operations {
                 };
                 content: {
                     "application/problem+json": components["schemas"]["ProblemDetails"];
+                    "text/html": string;
                 };
             };
         };
@@ -10797,6 +10888,7 @@ export interface operations {
                 };
                 content: {
                     "application/problem+json": components["schemas"]["ProblemDetails"];
+                    "text/html": string;
                 };
             };
         };
@@ -10848,6 +10940,7 @@ export interface operations {
                 };
                 content: {
                     "application/problem+json": components["schemas"]["ProblemDetails"];
+                    "text/html": string;
                 };
             };
         };
@@ -10892,6 +10985,7 @@ export interface operations {
                 };
                 content: {
                     "application/problem+json": components["schemas"]["ProblemDetails"];
+                    "text/html": string;
                 };
             };
         };
@@ -10935,6 +11029,7 @@ export interface operations {
                 };
                 content: {
                     "application/problem+json": components["schemas"]["ProblemDetails"];
+                    "text/html": string;
                 };
             };
         };
@@ -10967,6 +11062,7 @@ export interface operations {
                 };
                 content: {
                     "application/problem+json": components["schemas"]["ProblemDetails"];
+                    "text/html": string;
                 };
             };
         };
@@ -10996,6 +11092,7 @@ export interface operations {
                 };
                 content: {
                     "application/problem+json": components["schemas"]["ProblemDetails"];
+                    "text/html": string;
                 };
             };
         };
@@ -11036,6 +11133,7 @@ export interface operations {
                 };
                 content: {
                     "application/problem+json": components["schemas"]["ProblemDetails"];
+                    "text/html": string;
                 };
             };
         };
@@ -11076,6 +11174,7 @@ export interface operations {
                 };
                 content: {
                     "application/problem+json": components["schemas"]["ProblemDetails"];
+                    "text/html": string;
                 };
             };
         };
@@ -11138,6 +11237,7 @@ export interface operations {
                 };
                 content: {
                     "application/problem+json": components["schemas"]["ProblemDetails"];
+                    "text/html": string;
                 };
             };
         };
@@ -11200,6 +11300,7 @@ export interface operations {
                 };
                 content: {
                     "application/problem+json": components["schemas"]["ProblemDetails"];
+                    "text/html": string;
                 };
             };
         };
@@ -11249,6 +11350,7 @@ export interface operations {
                 };
                 content: {
                     "application/problem+json": components["schemas"]["ProblemDetails"];
+                    "text/html": string;
                 };
             };
         };
@@ -11289,6 +11391,7 @@ export interface operations {
                 };
                 content: {
                     "application/problem+json": components["schemas"]["ProblemDetails"];
+                    "text/html": string;
                 };
             };
         };
@@ -11364,6 +11467,7 @@ export interface operations {
                 };
                 content: {
                     "application/problem+json": components["schemas"]["ProblemDetails"];
+                    "text/html": string;
                 };
             };
         };
@@ -11418,6 +11522,7 @@ export interface operations {
                 };
                 content: {
                     "application/problem+json": components["schemas"]["ProblemDetails"];
+                    "text/html": string;
                 };
             };
         };
@@ -11461,6 +11566,7 @@ export interface operations {
                 };
                 content: {
                     "application/problem+json": components["schemas"]["ProblemDetails"];
+                    "text/html": string;
                 };
             };
         };
@@ -11485,6 +11591,7 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["DataTreatment"];
+                    "text/html": components["schemas"]["DataTreatment"];
                 };
             };
             /** @description Bad Request */
@@ -11521,6 +11628,7 @@ export interface operations {
                 };
                 content: {
                     "application/problem+json": components["schemas"]["ProblemDetails"];
+                    "text/html": string;
                 };
             };
         };
@@ -11581,6 +11689,7 @@ export interface operations {
                 };
                 content: {
                     "application/problem+json": components["schemas"]["ProblemDetails"];
+                    "text/html": string;
                 };
             };
         };
@@ -11621,6 +11730,7 @@ export interface operations {
                 };
                 content: {
                     "application/problem+json": components["schemas"]["ProblemDetails"];
+                    "text/html": string;
                 };
             };
         };
@@ -11672,6 +11782,7 @@ export interface operations {
                 };
                 content: {
                     "application/problem+json": components["schemas"]["ProblemDetails"];
+                    "text/html": string;
                 };
             };
         };
@@ -11712,6 +11823,7 @@ export interface operations {
                 };
                 content: {
                     "application/problem+json": components["schemas"]["ProblemDetails"];
+                    "text/html": string;
                 };
             };
         };
@@ -11765,6 +11877,7 @@ export interface operations {
                 };
                 content: {
                     "application/problem+json": components["schemas"]["ProblemDetails"];
+                    "text/html": string;
                 };
             };
         };
@@ -11818,6 +11931,7 @@ export interface operations {
                 };
                 content: {
                     "application/problem+json": components["schemas"]["ProblemDetails"];
+                    "text/html": string;
                 };
             };
         };
@@ -11872,6 +11986,7 @@ export interface operations {
                 };
                 content: {
                     "application/problem+json": components["schemas"]["ProblemDetails"];
+                    "text/html": string;
                 };
             };
         };
@@ -11913,6 +12028,7 @@ export interface operations {
                 };
                 content: {
                     "application/problem+json": components["schemas"]["ProblemDetails"];
+                    "text/html": string;
                 };
             };
         };
@@ -11976,6 +12092,7 @@ export interface operations {
                 };
                 content: {
                     "application/problem+json": components["schemas"]["ProblemDetails"];
+                    "text/html": string;
                 };
             };
         };
@@ -11998,7 +12115,9 @@ export interface operations {
                 headers: {
                     [name: string]: unknown;
                 };
-                content?: never;
+                content: {
+                    "text/html": string;
+                };
             };
             /** @description Not Found */
             404: {
@@ -12025,6 +12144,7 @@ export interface operations {
                 };
                 content: {
                     "application/problem+json": components["schemas"]["ProblemDetails"];
+                    "text/html": string;
                 };
             };
         };
@@ -12087,6 +12207,7 @@ export interface operations {
                 };
                 content: {
                     "application/problem+json": components["schemas"]["ProblemDetails"];
+                    "text/html": string;
                 };
             };
         };
@@ -12111,6 +12232,7 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["HandoverSheet"];
+                    "text/html": components["schemas"]["HandoverSheet"];
                 };
             };
             /** @description Bad Request */
@@ -12147,6 +12269,7 @@ export interface operations {
                 };
                 content: {
                     "application/problem+json": components["schemas"]["ProblemDetails"];
+                    "text/html": string;
                 };
             };
         };
@@ -12207,6 +12330,7 @@ export interface operations {
                 };
                 content: {
                     "application/problem+json": components["schemas"]["ProblemDetails"];
+                    "text/html": string;
                 };
             };
         };
@@ -12267,6 +12391,7 @@ export interface operations {
                 };
                 content: {
                     "application/problem+json": components["schemas"]["ProblemDetails"];
+                    "text/html": string;
                 };
             };
         };
@@ -12316,6 +12441,7 @@ export interface operations {
                 };
                 content: {
                     "application/problem+json": components["schemas"]["ProblemDetails"];
+                    "text/html": string;
                 };
             };
         };
@@ -12347,6 +12473,7 @@ export interface operations {
                 };
                 content: {
                     "application/problem+json": components["schemas"]["ProblemDetails"];
+                    "text/html": string;
                 };
             };
         };
@@ -12409,6 +12536,7 @@ export interface operations {
                 };
                 content: {
                     "application/problem+json": components["schemas"]["ProblemDetails"];
+                    "text/html": string;
                 };
             };
         };
@@ -12459,6 +12587,7 @@ export interface operations {
                 };
                 content: {
                     "application/problem+json": components["schemas"]["ProblemDetails"];
+                    "text/html": string;
                 };
             };
         };
@@ -12481,7 +12610,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": string;
+                    "application/json": unknown;
                 };
             };
             /** @description Not Found */
@@ -12500,6 +12629,7 @@ export interface operations {
                 };
                 content: {
                     "application/problem+json": components["schemas"]["ProblemDetails"];
+                    "text/html": string;
                 };
             };
         };
@@ -12522,7 +12652,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/xml": string;
+                    "application/xml": unknown;
                 };
             };
             /** @description Not Found */
@@ -12541,6 +12671,7 @@ export interface operations {
                 };
                 content: {
                     "application/problem+json": components["schemas"]["ProblemDetails"];
+                    "text/html": string;
                 };
             };
         };
@@ -12594,6 +12725,7 @@ export interface operations {
                 };
                 content: {
                     "application/problem+json": components["schemas"]["ProblemDetails"];
+                    "text/html": string;
                 };
             };
         };
@@ -12634,6 +12766,7 @@ export interface operations {
                 };
                 content: {
                     "application/problem+json": components["schemas"]["ProblemDetails"];
+                    "text/html": string;
                 };
             };
         };
@@ -12685,6 +12818,7 @@ export interface operations {
                 };
                 content: {
                     "application/problem+json": components["schemas"]["ProblemDetails"];
+                    "text/html": string;
                 };
             };
         };
@@ -12747,6 +12881,7 @@ export interface operations {
                 };
                 content: {
                     "application/problem+json": components["schemas"]["ProblemDetails"];
+                    "text/html": string;
                 };
             };
         };
@@ -12809,6 +12944,7 @@ export interface operations {
                 };
                 content: {
                     "application/problem+json": components["schemas"]["ProblemDetails"];
+                    "text/html": string;
                 };
             };
         };
@@ -12849,6 +12985,7 @@ export interface operations {
                 };
                 content: {
                     "application/problem+json": components["schemas"]["ProblemDetails"];
+                    "text/html": string;
                 };
             };
         };
@@ -12902,6 +13039,7 @@ export interface operations {
                 };
                 content: {
                     "application/problem+json": components["schemas"]["ProblemDetails"];
+                    "text/html": string;
                 };
             };
         };
@@ -12964,6 +13102,7 @@ export interface operations {
                 };
                 content: {
                     "application/problem+json": components["schemas"]["ProblemDetails"];
+                    "text/html": string;
                 };
             };
         };
@@ -13004,6 +13143,7 @@ export interface operations {
                 };
                 content: {
                     "application/problem+json": components["schemas"]["ProblemDetails"];
+                    "text/html": string;
                 };
             };
         };
@@ -13044,6 +13184,7 @@ export interface operations {
                 };
                 content: {
                     "application/problem+json": components["schemas"]["ProblemDetails"];
+                    "text/html": string;
                 };
             };
         };
@@ -13084,6 +13225,7 @@ export interface operations {
                 };
                 content: {
                     "application/problem+json": components["schemas"]["ProblemDetails"];
+                    "text/html": string;
                 };
             };
         };
@@ -13124,6 +13266,7 @@ export interface operations {
                 };
                 content: {
                     "application/problem+json": components["schemas"]["ProblemDetails"];
+                    "text/html": string;
                 };
             };
         };
@@ -13164,6 +13307,7 @@ export interface operations {
                 };
                 content: {
                     "application/problem+json": components["schemas"]["ProblemDetails"];
+                    "text/html": string;
                 };
             };
         };
@@ -13241,6 +13385,7 @@ export interface operations {
                 };
                 content: {
                     "application/problem+json": components["schemas"]["ProblemDetails"];
+                    "text/html": string;
                 };
             };
         };
@@ -13264,6 +13409,8 @@ export interface operations {
                 };
                 content: {
                     "image/jpeg": string;
+                    "image/png": string;
+                    "image/webp": string;
                 };
             };
             /** @description Not Found */
@@ -13282,6 +13429,7 @@ export interface operations {
                 };
                 content: {
                     "application/problem+json": components["schemas"]["ProblemDetails"];
+                    "text/html": string;
                 };
             };
         };
@@ -13322,6 +13470,7 @@ export interface operations {
                 };
                 content: {
                     "application/problem+json": components["schemas"]["ProblemDetails"];
+                    "text/html": string;
                 };
             };
         };
@@ -13384,6 +13533,7 @@ export interface operations {
                 };
                 content: {
                     "application/problem+json": components["schemas"]["ProblemDetails"];
+                    "text/html": string;
                 };
             };
         };
@@ -13437,6 +13587,7 @@ export interface operations {
                 };
                 content: {
                     "application/problem+json": components["schemas"]["ProblemDetails"];
+                    "text/html": string;
                 };
             };
         };
@@ -13487,6 +13638,7 @@ export interface operations {
                 };
                 content: {
                     "application/problem+json": components["schemas"]["ProblemDetails"];
+                    "text/html": string;
                 };
             };
         };
@@ -13510,7 +13662,10 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/octet-stream": string;
+                    "application/json": unknown;
+                    "application/octet-stream": unknown;
+                    "application/xml": unknown;
+                    "text/plain": unknown;
                 };
             };
             /** @description Not Found */
@@ -13529,6 +13684,7 @@ export interface operations {
                 };
                 content: {
                     "application/problem+json": components["schemas"]["ProblemDetails"];
+                    "text/html": string;
                 };
             };
         };
@@ -13579,6 +13735,7 @@ export interface operations {
                 };
                 content: {
                     "application/problem+json": components["schemas"]["ProblemDetails"];
+                    "text/html": string;
                 };
             };
         };
@@ -13642,6 +13799,7 @@ export interface operations {
                 };
                 content: {
                     "application/problem+json": components["schemas"]["ProblemDetails"];
+                    "text/html": string;
                 };
             };
         };
@@ -13705,6 +13863,7 @@ export interface operations {
                 };
                 content: {
                     "application/problem+json": components["schemas"]["ProblemDetails"];
+                    "text/html": string;
                 };
             };
         };
@@ -13768,6 +13927,7 @@ export interface operations {
                 };
                 content: {
                     "application/problem+json": components["schemas"]["ProblemDetails"];
+                    "text/html": string;
                 };
             };
         };
@@ -13821,6 +13981,7 @@ export interface operations {
                 };
                 content: {
                     "application/problem+json": components["schemas"]["ProblemDetails"];
+                    "text/html": string;
                 };
             };
         };
@@ -13861,6 +14022,7 @@ export interface operations {
                 };
                 content: {
                     "application/problem+json": components["schemas"]["ProblemDetails"];
+                    "text/html": string;
                 };
             };
         };
@@ -13901,6 +14063,7 @@ export interface operations {
                 };
                 content: {
                     "application/problem+json": components["schemas"]["ProblemDetails"];
+                    "text/html": string;
                 };
             };
         };
@@ -13941,6 +14104,7 @@ export interface operations {
                 };
                 content: {
                     "application/problem+json": components["schemas"]["ProblemDetails"];
+                    "text/html": string;
                 };
             };
         };
@@ -13984,6 +14148,7 @@ export interface operations {
                 };
                 content: {
                     "application/problem+json": components["schemas"]["ProblemDetails"];
+                    "text/html": string;
                 };
             };
         };
@@ -14026,6 +14191,7 @@ export interface operations {
                 };
                 content: {
                     "application/problem+json": components["schemas"]["ProblemDetails"];
+                    "text/html": string;
                 };
             };
         };
@@ -14079,6 +14245,7 @@ export interface operations {
                 };
                 content: {
                     "application/problem+json": components["schemas"]["ProblemDetails"];
+                    "text/html": string;
                 };
             };
         };
@@ -14130,6 +14297,7 @@ export interface operations {
                 };
                 content: {
                     "application/problem+json": components["schemas"]["ProblemDetails"];
+                    "text/html": string;
                 };
             };
         };
@@ -14204,6 +14372,7 @@ export interface operations {
                 };
                 content: {
                     "application/problem+json": components["schemas"]["ProblemDetails"];
+                    "text/html": string;
                 };
             };
         };
@@ -14277,6 +14446,7 @@ export interface operations {
                 };
                 content: {
                     "application/problem+json": components["schemas"]["ProblemDetails"];
+                    "text/html": string;
                 };
             };
         };
@@ -14297,6 +14467,7 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["Matrix"];
+                    "text/csv": components["schemas"]["Matrix"];
                 };
             };
             /** @description It was refused, or failed; nothing was changed. */
@@ -14306,6 +14477,7 @@ export interface operations {
                 };
                 content: {
                     "application/problem+json": components["schemas"]["ProblemDetails"];
+                    "text/html": string;
                 };
             };
         };
@@ -14335,6 +14507,7 @@ export interface operations {
                 };
                 content: {
                     "application/problem+json": components["schemas"]["ProblemDetails"];
+                    "text/html": string;
                 };
             };
         };
@@ -14364,6 +14537,7 @@ export interface operations {
                 };
                 content: {
                     "application/problem+json": components["schemas"]["ProblemDetails"];
+                    "text/html": string;
                 };
             };
         };
@@ -14415,6 +14589,7 @@ export interface operations {
                 };
                 content: {
                     "application/problem+json": components["schemas"]["ProblemDetails"];
+                    "text/html": string;
                 };
             };
         };
@@ -14464,6 +14639,7 @@ export interface operations {
                 };
                 content: {
                     "application/problem+json": components["schemas"]["ProblemDetails"];
+                    "text/html": string;
                 };
             };
         };
@@ -14526,6 +14702,7 @@ export interface operations {
                 };
                 content: {
                     "application/problem+json": components["schemas"]["ProblemDetails"];
+                    "text/html": string;
                 };
             };
         };
@@ -14588,6 +14765,7 @@ export interface operations {
                 };
                 content: {
                     "application/problem+json": components["schemas"]["ProblemDetails"];
+                    "text/html": string;
                 };
             };
         };
@@ -14650,6 +14828,7 @@ export interface operations {
                 };
                 content: {
                     "application/problem+json": components["schemas"]["ProblemDetails"];
+                    "text/html": string;
                 };
             };
         };
@@ -14721,6 +14900,7 @@ export interface operations {
                 };
                 content: {
                     "application/problem+json": components["schemas"]["ProblemDetails"];
+                    "text/html": string;
                 };
             };
         };
@@ -14750,6 +14930,7 @@ export interface operations {
                 };
                 content: {
                     "application/problem+json": components["schemas"]["ProblemDetails"];
+                    "text/html": string;
                 };
             };
         };
@@ -14779,6 +14960,7 @@ export interface operations {
                 };
                 content: {
                     "application/problem+json": components["schemas"]["ProblemDetails"];
+                    "text/html": string;
                 };
             };
         };
@@ -14830,6 +15012,7 @@ export interface operations {
                 };
                 content: {
                     "application/problem+json": components["schemas"]["ProblemDetails"];
+                    "text/html": string;
                 };
             };
         };
@@ -14892,6 +15075,7 @@ export interface operations {
                 };
                 content: {
                     "application/problem+json": components["schemas"]["ProblemDetails"];
+                    "text/html": string;
                 };
             };
         };
@@ -14932,6 +15116,7 @@ export interface operations {
                 };
                 content: {
                     "application/problem+json": components["schemas"]["ProblemDetails"];
+                    "text/html": string;
                 };
             };
         };
@@ -14961,6 +15146,7 @@ export interface operations {
                 };
                 content: {
                     "application/problem+json": components["schemas"]["ProblemDetails"];
+                    "text/html": string;
                 };
             };
         };
@@ -15003,6 +15189,7 @@ export interface operations {
                 };
                 content: {
                     "application/problem+json": components["schemas"]["ProblemDetails"];
+                    "text/html": string;
                 };
             };
         };
@@ -15065,6 +15252,7 @@ export interface operations {
                 };
                 content: {
                     "application/problem+json": components["schemas"]["ProblemDetails"];
+                    "text/html": string;
                 };
             };
         };
@@ -15094,6 +15282,7 @@ export interface operations {
                 };
                 content: {
                     "application/problem+json": components["schemas"]["ProblemDetails"];
+                    "text/html": string;
                 };
             };
         };
@@ -15145,6 +15334,7 @@ export interface operations {
                 };
                 content: {
                     "application/problem+json": components["schemas"]["ProblemDetails"];
+                    "text/html": string;
                 };
             };
         };
@@ -15174,6 +15364,7 @@ export interface operations {
                 };
                 content: {
                     "application/problem+json": components["schemas"]["ProblemDetails"];
+                    "text/html": string;
                 };
             };
         };
@@ -15236,6 +15427,7 @@ export interface operations {
                 };
                 content: {
                     "application/problem+json": components["schemas"]["ProblemDetails"];
+                    "text/html": string;
                 };
             };
         };
@@ -15285,6 +15477,7 @@ export interface operations {
                 };
                 content: {
                     "application/problem+json": components["schemas"]["ProblemDetails"];
+                    "text/html": string;
                 };
             };
         };
@@ -15314,6 +15507,7 @@ export interface operations {
                 };
                 content: {
                     "application/problem+json": components["schemas"]["ProblemDetails"];
+                    "text/html": string;
                 };
             };
         };
@@ -15356,6 +15550,7 @@ export interface operations {
                 };
                 content: {
                     "application/problem+json": components["schemas"]["ProblemDetails"];
+                    "text/html": string;
                 };
             };
         };
@@ -15394,6 +15589,7 @@ export interface operations {
                 };
                 content: {
                     "application/problem+json": components["schemas"]["ProblemDetails"];
+                    "text/html": string;
                 };
             };
         };
@@ -15437,6 +15633,7 @@ export interface operations {
                 };
                 content: {
                     "application/problem+json": components["schemas"]["ProblemDetails"];
+                    "text/html": string;
                 };
             };
         };
@@ -15509,6 +15706,7 @@ export interface operations {
                 };
                 content: {
                     "application/problem+json": components["schemas"]["ProblemDetails"];
+                    "text/html": string;
                 };
             };
         };
@@ -15540,6 +15738,7 @@ export interface operations {
                 };
                 content: {
                     "application/problem+json": components["schemas"]["ProblemDetails"];
+                    "text/html": string;
                 };
             };
         };
@@ -15580,6 +15779,7 @@ export interface operations {
                 };
                 content: {
                     "application/problem+json": components["schemas"]["ProblemDetails"];
+                    "text/html": string;
                 };
             };
         };
@@ -15633,6 +15833,7 @@ export interface operations {
                 };
                 content: {
                     "application/problem+json": components["schemas"]["ProblemDetails"];
+                    "text/html": string;
                 };
             };
         };
@@ -15682,6 +15883,7 @@ export interface operations {
                 };
                 content: {
                     "application/problem+json": components["schemas"]["ProblemDetails"];
+                    "text/html": string;
                 };
             };
         };
@@ -15711,6 +15913,7 @@ export interface operations {
                 };
                 content: {
                     "application/problem+json": components["schemas"]["ProblemDetails"];
+                    "text/html": string;
                 };
             };
         };
@@ -15779,6 +15982,7 @@ export interface operations {
                 };
                 content: {
                     "application/problem+json": components["schemas"]["ProblemDetails"];
+                    "text/html": string;
                 };
             };
         };
@@ -15819,6 +16023,7 @@ export interface operations {
                 };
                 content: {
                     "application/problem+json": components["schemas"]["ProblemDetails"];
+                    "text/html": string;
                 };
             };
         };
@@ -15860,6 +16065,7 @@ export interface operations {
                 };
                 content: {
                     "application/problem+json": components["schemas"]["ProblemDetails"];
+                    "text/html": string;
                 };
             };
         };
@@ -15900,6 +16106,7 @@ export interface operations {
                 };
                 content: {
                     "application/problem+json": components["schemas"]["ProblemDetails"];
+                    "text/html": string;
                 };
             };
         };
@@ -15940,6 +16147,7 @@ export interface operations {
                 };
                 content: {
                     "application/problem+json": components["schemas"]["ProblemDetails"];
+                    "text/html": string;
                 };
             };
         };
@@ -15989,6 +16197,7 @@ export interface operations {
                 };
                 content: {
                     "application/problem+json": components["schemas"]["ProblemDetails"];
+                    "text/html": string;
                 };
             };
         };
@@ -16051,6 +16260,7 @@ export interface operations {
                 };
                 content: {
                     "application/problem+json": components["schemas"]["ProblemDetails"];
+                    "text/html": string;
                 };
             };
         };
@@ -16091,6 +16301,7 @@ export interface operations {
                 };
                 content: {
                     "application/problem+json": components["schemas"]["ProblemDetails"];
+                    "text/html": string;
                 };
             };
         };
@@ -16120,6 +16331,7 @@ export interface operations {
                 };
                 content: {
                     "application/problem+json": components["schemas"]["ProblemDetails"];
+                    "text/html": string;
                 };
             };
         };
@@ -16162,6 +16374,7 @@ export interface operations {
                 };
                 content: {
                     "application/problem+json": components["schemas"]["ProblemDetails"];
+                    "text/html": string;
                 };
             };
         };
@@ -16224,6 +16437,7 @@ export interface operations {
                 };
                 content: {
                     "application/problem+json": components["schemas"]["ProblemDetails"];
+                    "text/html": string;
                 };
             };
         };
@@ -16253,6 +16467,7 @@ export interface operations {
                 };
                 content: {
                     "application/problem+json": components["schemas"]["ProblemDetails"];
+                    "text/html": string;
                 };
             };
         };
@@ -16293,6 +16508,7 @@ export interface operations {
                 };
                 content: {
                     "application/problem+json": components["schemas"]["ProblemDetails"];
+                    "text/html": string;
                 };
             };
         };
@@ -16333,6 +16549,7 @@ export interface operations {
                 };
                 content: {
                     "application/problem+json": components["schemas"]["ProblemDetails"];
+                    "text/html": string;
                 };
             };
         };
@@ -16387,6 +16604,7 @@ export interface operations {
                 };
                 content: {
                     "application/problem+json": components["schemas"]["ProblemDetails"];
+                    "text/html": string;
                 };
             };
         };
@@ -16427,6 +16645,7 @@ export interface operations {
                 };
                 content: {
                     "application/problem+json": components["schemas"]["ProblemDetails"];
+                    "text/html": string;
                 };
             };
         };
@@ -16476,6 +16695,7 @@ export interface operations {
                 };
                 content: {
                     "application/problem+json": components["schemas"]["ProblemDetails"];
+                    "text/html": string;
                 };
             };
         };

@@ -52,7 +52,7 @@ export function About({
     const { error, response } = await api.DELETE('/api/images/{id}', {
       params: { path: { id: about.id }, query: last ? { last } : {} },
     });
-    if (error) throw new Refusal(response.status, error);
+    if (error) throw new Refusal(response.status, typeof error === 'object' ? error : {});
   });
   const isLast = remove.error instanceof Refusal && remove.error.where === 'last';
   const set = (to: Partial<typeof said>) => {
