@@ -376,7 +376,7 @@ public sealed record RomImage(
             : null;
     }
 
-    /// <summary>The processor begins 16 bytes before the end of the chip (Intel 64 SDM, volume 3, section 10.1.4), with a jump.</summary>
+    /// <summary>The processor begins 16 bytes before the end of the chip (the reset vector of x86 at 4 GiB less 16 bytes; UEFI PI 1.8, volume 1, section 3.1), with a jump.</summary>
     private static string? ResetOf(ReadOnlySpan<byte> image, List<FirmwareVolume> volumes)
     {
         if (image.Length < 16)

@@ -125,7 +125,7 @@ internal static class SheetEndpoints
                         );
                 }
             )
-            .Produces<SheetView>()
+            .Produces<SheetView>(StatusCodes.Status200OK, "application/json", "text/html")
             .WithSummary("The sheet of a route: composed from procedures, walked along every branch before it is shown")
             .ProducesProblem(StatusCodes.Status404NotFound)
             .ProducesProblem(StatusCodes.Status409Conflict);
