@@ -13708,6 +13708,7 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["SheetView"];
+                    "text/html": components["schemas"]["SheetView"];
                 };
             };
             /** @description Not Found */
