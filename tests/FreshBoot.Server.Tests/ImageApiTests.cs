@@ -3,6 +3,8 @@ using System.Net.Http.Headers;
 using System.Net.Http.Json;
 using System.Security.Cryptography;
 using System.Text.Json;
+using FreshBoot.Data.Images;
+using Microsoft.Extensions.DependencyInjection;
 
 namespace FreshBoot.Server.Tests;
 
@@ -396,6 +398,67 @@ public sealed class ImageApiTests : IAsyncLifetime
         );
         refused.StatusCode.ShouldBe(HttpStatusCode.Conflict);
         (await refused.JsonAsync()).GetProperty("detail").GetString()!.ShouldContain("Nothing was undone");
+    }
+
+    [Fact]
+    public async Task A_dry_run_makes_nothing_whether_it_is_asked_for_in_the_address_or_in_the_body()
+    {
+        var id = (await PutAsync(DemoImages.Of("tessaly-6-r1"), "tessaly-6-r1", "61140"))
+            .GetProperty("image")
+            .GetProperty("id")
+            .GetInt32();
+        foreach (var (query, body) in new[] { ("?dryRun=true", (bool?)null), ("", true) })
+        {
+            var answer = await (
+                await _client.PostAsJsonAsync(
+                    $"/api/images/{id}/patch{query}",
+                    new
+                    {
+                        recipe = "tessaly-6-r1-gates",
+                        by = "Pim",
+                        dryRun = body,
+                    }
+                )
+            ).JsonAsync();
+            answer.GetProperty("job").ValueKind.ShouldBe(JsonValueKind.Null);
+            answer.GetProperty("files").GetArrayLength().ShouldBePositive();
+            answer.GetProperty("losses").GetArrayLength().ShouldBe(0);
+        }
+        (await _client.GetFromJsonAsync<JsonElement>("/api/images")).GetProperty("images").GetArrayLength().ShouldBe(1);
+    }
+
+    [Fact]
+    public async Task Of_two_images_with_equal_bytes_each_is_taken_back_to_the_one_that_it_was_made_from()
+    {
+        async Task<int> ParentAsync(byte content)
+        {
+            var file = Path.Combine(_workshop.Data, $"{content}.iso");
+            await File.WriteAllBytesAsync(file, [content, content]);
+            return (await PutAsync(file, null)).GetProperty("image").GetProperty("id").GetInt32();
+        }
+        int[] parents = [await ParentAsync(1), await ParentAsync(2)];
+        var uploads = _workshop.Services.GetRequiredService<ImageUploads>();
+        var made = new List<StoredImage>();
+        foreach (var parent in parents.Append(parents[0]))
+        {
+            var file = Path.Combine(_workshop.Data, $"{Guid.NewGuid():N}.made");
+            await File.WriteAllBytesAsync(file, [7, 7, 7]);
+            made.Add(
+                await uploads.TakeFileAsync(
+                    file,
+                    new ImageEntry("c.iso", null, 0, null, "made here", "own", "", "Pim"),
+                    parent,
+                    "{}",
+                    copy: true,
+                    _ => { },
+                    CancellationToken.None
+                )
+            );
+        }
+        made.Select(m => m.Parent).ShouldBe([parents[0], parents[1], parents[0]]);
+        made[0].Id.ShouldNotBe(made[1].Id);
+        // Made twice from one it is there once.
+        made[2].Id.ShouldBe(made[0].Id);
     }
 
     [Fact]
