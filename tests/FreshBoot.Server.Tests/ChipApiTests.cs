@@ -210,20 +210,33 @@ public sealed class ChipApiTests(DemoWorkshop demo) : IClassFixture<DemoWorkshop
         Assert.Equal(before, OnChip("MR-0411"));
     }
 
+    private async Task<string?> BoardProofAsync(string tag) =>
+        (await _client.GetFromJsonAsync<JsonElement>($"/api/machines/{tag}"))
+            .GetProperty("facts")
+            .EnumerateArray()
+            .Where(f => f.GetProperty("key").GetString() == "firmware.boardProof")
+            .Select(f => f.GetProperty("value").GetString())
+            .SingleOrDefault();
+
     /// <summary>The emulator's own firmware, as large as the chip.</summary>
-    private async Task<int> ForeignAsync()
+    private static async Task<byte[]> ForeignBytesAsync()
     {
         var bytes = new byte[Size];
         bytes.AsSpan().Fill(0xff);
         var ovmf = await File.ReadAllBytesAsync("/usr/share/ovmf/OVMF.fd");
         ovmf.CopyTo(bytes, Size - ovmf.Length);
+        return bytes;
+    }
+
+    private async Task<int> ForeignAsync()
+    {
         var answer = await _client.PostAsync(
             "/api/roms",
             new MultipartFormDataContent
             {
                 { new StringContent("the emulator's own"), "name" },
                 { new StringContent("Pim"), "by" },
-                { new ByteArrayContent(bytes), "file", "ovmf.fd" },
+                { new ByteArrayContent(await ForeignBytesAsync()), "file", "ovmf.fd" },
             }
         );
         Assert.Equal(HttpStatusCode.Created, answer.StatusCode);
@@ -264,6 +277,19 @@ public sealed class ChipApiTests(DemoWorkshop demo) : IClassFixture<DemoWorkshop
         );
         Assert.Contains("it was replaced", (await DoAsync(id, "look")).Says, StringComparison.Ordinal);
         Assert.Equal("replaced", (await ChipAsync("MR-0412")).GetProperty("state").GetProperty("content").GetString());
+        Assert.Equal("yes", await BoardProofAsync("MR-0412"));
+
+        // The same of an image of which nobody knows for which board it is: that it was written proves nothing.
+        await ForeignAsync();
+        await File.WriteAllBytesAsync(path, await ForeignBytesAsync());
+        await chips.DoubtAsync(DateTimeOffset.UnixEpoch, "2026-12-01");
+        Assert.Contains("it was replaced", (await DoAsync(id, "look")).Says, StringComparison.Ordinal);
+        Assert.Contains(
+            "Not proved that it is for this board",
+            (await ChipAsync("MR-0412")).GetProperty("says").GetString(),
+            StringComparison.Ordinal
+        );
+        Assert.Equal("no", await BoardProofAsync("MR-0412"));
 
         // Something that nobody knows stays unknown until a named person takes it on.
         maker[^0x2000] ^= 1;
@@ -281,6 +307,7 @@ public sealed class ChipApiTests(DemoWorkshop demo) : IClassFixture<DemoWorkshop
                 reason = "it came in yesterday",
             }
         );
+        Assert.Null(await BoardProofAsync("MR-0412"));
         await DoAsync(id, "read");
         await DoAsync(id, "read");
         Assert.Equal("done", (await DoAsync(id, "backup", new { by = "Pim", medium = "Stick 3" })).State);

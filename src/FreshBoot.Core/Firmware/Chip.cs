@@ -60,7 +60,7 @@ public enum ChipDeed
 /// <param name="Sha256">SHA-256 of the bytes that it is about.</param>
 /// <param name="RomId">The image on the shelf that it is about.</param>
 /// <param name="PowerLost">Of a failure: whether the power went, so that the machine no longer runs.</param>
-/// <param name="NotProved">Of an image of which nobody knows for which board it is: the reason for which it is taken all the same.</param>
+/// <param name="NotProved">Of an image of which nobody knows for which board it is: the reason for which it is taken all the same, or, where it was found on the chip, that nobody knows.</param>
 public sealed record ChipEvent(
     ChipDeed Deed,
     DateTimeOffset At,
@@ -201,12 +201,20 @@ public sealed record ChipState(
                 Mains = false,
                 Programmer = false,
             },
-            ChipDeed.LookedMaker => this with { Content = ChipContent.Maker, Dead = false, Holds = e.Sha256 },
+            ChipDeed.LookedMaker => this with
+            {
+                Content = ChipContent.Maker,
+                Dead = false,
+                Holds = e.Sha256,
+                NotProved = null,
+            },
             ChipDeed.LookedReplaced => this with
             {
                 Content = ChipContent.Replaced,
                 Dead = false,
                 Holds = e.Sha256,
+                // Who took it on is remembered where the records are of this very image.
+                NotProved = e.NotProved is null || e.RomId != WrittenRom ? e.NotProved : NotProved ?? e.NotProved,
                 WrittenRom = e.RomId,
             },
             ChipDeed.LookedStrange => this with { Content = ChipContent.Unknown, Looked = e.Sha256 },

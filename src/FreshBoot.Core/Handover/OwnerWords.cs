@@ -175,9 +175,7 @@ public sealed partial record OwnerWords(
     private sealed record Pattern(string From, string To)
     {
         // What stands between the places: one more than there are places.
-        private readonly string[] _between = Place().Split(From, int.MaxValue) is var parts
-            ? [.. parts.Where((_, i) => i % 2 == 0)]
-            : [];
+        private readonly string[] _between = Place().Replace(From, "\0").Split('\0');
 
         private readonly string[] _names = [.. Places(From)];
 
@@ -202,17 +200,14 @@ public sealed partial record OwnerWords(
             {
                 if (at >= end)
                     return null;
-                var next =
-                    place == _names.Length - 1 ? end
-                    : sentence.IndexOf(_between[place + 1], at + 1, end - at - 1, StringComparison.Ordinal)
-                        is >= 0
-                            and var i
-                        ? i
-                    : -1;
+                var isLast = place == _names.Length - 1;
+                var next = isLast
+                    ? end
+                    : sentence.IndexOf(_between[place + 1], at + 1, end - at - 1, StringComparison.Ordinal);
                 if (next <= at)
                     return null;
                 found[place] = (_names[place], sentence[at..next]);
-                at = next + (place == _names.Length - 1 ? 0 : _between[place + 1].Length);
+                at = next + (isLast ? 0 : _between[place + 1].Length);
             }
             return found;
         }

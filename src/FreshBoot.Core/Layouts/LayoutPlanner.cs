@@ -513,8 +513,10 @@ public static class LayoutPlanner
     /// <param name="use">What it is for.</param>
     /// <param name="board">Whether a small board's first stage starts the machine.</param>
     /// <param name="encrypted">Whether it is a LUKS volume.</param>
-    public static string TypeOf(PartitionScheme scheme, PartitionUse use, bool board = false, bool encrypted = false) =>
-        PartitionForms.Of(use, board) is var form && scheme == PartitionScheme.Mbr
+    public static string TypeOf(PartitionScheme scheme, PartitionUse use, bool board = false, bool encrypted = false)
+    {
+        var form = PartitionForms.Of(use, board);
+        return scheme == PartitionScheme.Mbr
             // An MBR has no type of its own for LUKS: 83, whatever lies within.
             ? encrypted
                 ? "83"
@@ -522,6 +524,7 @@ public static class LayoutPlanner
             : encrypted
                 ? PartitionForms.LuksGptType
                 : form.GptType;
+    }
 
     private static long Up(long bytes) => (bytes + MiB - 1) / MiB;
 

@@ -107,7 +107,7 @@ internal sealed class WorkOnChip(
                         "A name, and a reason."
                     );
                 var reason = Given.Text(word.Reason, "reason", 300);
-                return await SayAsync(
+                var taken = await SayAsync(
                     row,
                     ChipDeed.LookedMaker,
                     by,
@@ -132,6 +132,8 @@ internal sealed class WorkOnChip(
                             );
                     }
                 );
+                await ForgetProofAsync(row.Tag, by);
+                return taken;
             default:
                 // The hand takes a screw out; only the chip says whether it was the right one.
                 var faults = FaultsOf(row);
@@ -290,18 +292,7 @@ internal sealed class WorkOnChip(
                     $"{rom.Name} was written, read back and is equal.",
                     rom.Id
                 );
-                await machines.EnterAsync(
-                    row.Tag,
-                    new Reading(
-                        BoardProof,
-                        FactValue.Of(proved ? "yes" : "no"),
-                        $"{Mark}: {rom.Name}",
-                        Origin.Entered,
-                        clock.GetUtcNow(),
-                        by
-                    ),
-                    CancellationToken.None
-                );
+                await KeepProofAsync(row.Tag, rom.Name, proved, by);
                 return proved
                     ? "Written, read back and equal. The first start takes longer."
                     : "Written, read back and equal. Not proved that it is for this board: only a start shows it.";
@@ -389,16 +380,25 @@ internal sealed class WorkOnChip(
                     if (rom.Id != state.BackupRom && rom.SizeBytes == row.SizeBytes)
                         shelf.Add(new ShelfRom(rom.Id, rom.Name, await roms.BytesAsync(rom, token), rom.BackupOf));
                 var look = ChipLook.Judge(bytes, Hash(bytes), state, shelf, keeps);
+                // A replacement that the records do not know of is for this board only where that is known of the image.
+                var found = look.Rom is { } id ? await roms.GetAsync(id, token) : null;
+                var whose = found is null ? null : Whose(await roms.BytesAsync(found, token), found);
+                var proved = whose?.IsProvedFor((await DossierAsync(row.Tag)).Word("identity.board") ?? "");
                 await SayAsync(
                     row,
                     look.Deed,
                     by,
-                    look.Says,
+                    whose is null ? look.Says : $"{look.Says} {whose.Says}",
                     Hash(bytes),
                     look.Rom,
                     faults,
-                    s => ChipRules.Check(s, look.Deed)
+                    s => ChipRules.Check(s, look.Deed),
+                    proved == false ? "nobody knows for which board it is" : null
                 );
+                if (look.Deed == ChipDeed.LookedMaker)
+                    await ForgetProofAsync(row.Tag, by);
+                else if (proved is { } known)
+                    await KeepProofAsync(row.Tag, found!.Name, known, by);
                 return look.Says;
             },
             stop
@@ -446,11 +446,34 @@ internal sealed class WorkOnChip(
             await roms.BytesAsync(await roms.GetAsync(backup, stop), stop)
         );
         var board = await BoardAsync(row, stop);
-        var whose = Whose(bytes, rom.Board, rom.BoardBy);
-        return (ChipImage.Merge(bytes, there, row.SizeBytes, board, whose, Whose(there, null, null)), whose, board);
+        var whose = Whose(bytes, rom);
+        return (ChipImage.Merge(bytes, there, row.SizeBytes, board, whose, Whose(there, null)), whose, board);
+    }
 
-        RomBoard Whose(byte[] image, string? said, string? by) =>
-            RomBoard.Of(image, RomImage.Read(image), shop.Catalogue.Boards, said, by);
+    /// <summary>For which board an image is, as far as it says so itself or somebody did when it came in.</summary>
+    private RomBoard Whose(byte[] image, RomRow? said) =>
+        RomBoard.Of(image, RomImage.Read(image), shop.Catalogue.Boards, said?.Board, said?.BoardBy);
+
+    /// <summary>Keeps in the dossier whether it is known that what is on the chip is for this board.</summary>
+    private Task<StoredMachine> KeepProofAsync(string tag, string rom, bool proved, string by) =>
+        machines.EnterAsync(
+            tag,
+            new Reading(
+                BoardProof,
+                FactValue.Of(proved ? "yes" : "no"),
+                $"{Mark}: {rom}",
+                Origin.Entered,
+                clock.GetUtcNow(),
+                by
+            ),
+            CancellationToken.None
+        );
+
+    /// <summary>Of what its maker left on it nobody has to prove anything.</summary>
+    private async Task ForgetProofAsync(string tag, string by)
+    {
+        if ((await DossierAsync(tag)).Find(BoardProof) is not null)
+            await machines.UnsayAsync(tag, BoardProof, by, CancellationToken.None);
     }
 
     /// <summary>What is said where a chip is found protected when it is to be written.</summary>
@@ -517,8 +540,8 @@ internal sealed class WorkOnChip(
             throw new IOException($"{e.Message} The machine is marked as one that does not start.", e);
         }
         await SayAsync(row, deed, by, says, Hash(bytes), rom, faults);
-        if (deed == ChipDeed.Restored && (await DossierAsync(row.Tag)).Find(BoardProof) is not null)
-            await machines.UnsayAsync(row.Tag, BoardProof, by, CancellationToken.None);
+        if (deed == ChipDeed.Restored)
+            await ForgetProofAsync(row.Tag, by);
         // That it starts again is shown by a start, not by a chip: the mark goes, and nothing is claimed in its place.
         if (deed == ChipDeed.Restored && (await DossierAsync(row.Tag)).Find("os.works")?.Source == Mark)
             await machines.UnsayAsync(row.Tag, "os.works", by, CancellationToken.None);
@@ -609,11 +632,14 @@ internal sealed class WorkOnChip(
         string? sha256 = null,
         int? rom = null,
         ChipFaults? faults = null,
-        Action<ChipState>? check = null
+        Action<ChipState>? check = null,
+        string? notProved = null
     ) =>
         chips.SayAsync(
             row.Id,
-            deed is { } done ? new ChipEvent(done, clock.GetUtcNow(), by, says, sha256, rom) : null,
+            deed is { } done
+                ? new ChipEvent(done, clock.GetUtcNow(), by, says, sha256, rom, NotProved: notProved)
+                : null,
             check ?? (deed is ChipDeed.Mains or ChipDeed.Programmer ? s => ChipRules.Check(s, deed.Value) : null),
             faults is null ? null : JsonSerializer.Serialize(faults, JsonSerializerOptions.Web)
         );
