@@ -29,7 +29,8 @@ if [ "$(cat "$template/.made-from" 2> /dev/null)" != "$sum" ]; then
 fi
 for part in "$template/data"/*; do
   case ${part##*/} in
-    images) cp -rl "$part" "$into/" ;;
+    # On another disk there are no hard links.
+    images) cp -rl "$part" "$into/" 2> /dev/null || cp -r "$part" "$into/" ;;
     *) cp -r --sparse=always "$part" "$into/" ;;
   esac
 done

@@ -97,25 +97,11 @@ public sealed class DataFolder(string path) : IDisposable
     public async Task<string> KeepAsync(ReadOnlyMemory<byte> bytes, CancellationToken stop)
     {
         var sha256 = Convert.ToHexStringLower(SHA256.HashData(bytes.Span));
-        var folder = Directory.CreateDirectory(Path.Combine(Root, "files", sha256[..2])).FullName;
-        var target = Path.Combine(folder, sha256);
+        var target = PathOf(sha256);
         if (File.Exists(target))
             return sha256;
         CheckRoom(bytes.Length, KeptForSmall);
-        var part = Path.Combine(folder, $"{sha256}.{Guid.NewGuid():N}.part");
-        try
-        {
-            await using (var file = new FileStream(part, FileMode.CreateNew, FileAccess.Write))
-            {
-                await file.WriteAsync(bytes, stop);
-                file.Flush(flushToDisk: true);
-            }
-            File.Move(part, target, overwrite: true);
-        }
-        finally
-        {
-            File.Delete(part);
-        }
+        await WholeFile.WriteAsync(target, file => file.WriteAsync(bytes, stop).AsTask());
         return sha256;
     }
 }

@@ -34,7 +34,14 @@ public sealed class FolderLock : IDisposable
                 FileAccess.ReadWrite,
                 FileShare.None
             );
-            File.WriteAllText(holder, who);
+            try
+            {
+                File.WriteAllText(holder, who);
+            }
+            catch (IOException e) when (DiskFull.Is(e))
+            {
+                // The lock counts, not who is named: a full disk is made room on by the application that starts here.
+            }
             return new FolderLock(file);
         }
         catch (IOException e)

@@ -63,22 +63,12 @@ internal static class App
         var settings = new ConfigurationBuilder().AddEnvironmentVariables("FRESHBOOT_").AddCommandLine(args).Build();
         var home = settings["home"] ?? FindHome(Path.GetDirectoryName(typeof(App).Assembly.Location)!);
         var folder = new DataFolder(settings["data"] ?? Path.Combine(home, "data"));
-        FolderLock held;
+        var who =
+            $"process {Environment.ProcessId}, started {DateTime.Now:yyyy-MM-dd HH:mm}, port {settings.GetValue("port", 5080)}";
         try
         {
             // Before anything in the folder is looked at: what comes next moves files.
-            held = FolderLock.Take(
-                folder.Root,
-                $"process {Environment.ProcessId}, started {DateTime.Now:yyyy-MM-dd HH:mm}, port {settings.GetValue("port", 5080)}"
-            );
-        }
-        catch (FolderHeldException e)
-        {
-            await Console.Error.WriteLineAsync(e.Message);
-            return AlreadyRunning;
-        }
-        using (held)
-        {
+            using var held = FolderLock.Take(folder.Root, who);
             if (RestoreAtStart.Begin(folder) is { } back)
                 await Console.Error.WriteLineAsync(back);
             // A back-up that lies ready takes the place of the data before anything reads them.
@@ -92,10 +82,18 @@ internal static class App
             }
             catch (Exception e) when (RestoreAtStart.IsOnTrial(folder))
             {
+                // An application that was put together let go of the folder when it ended.
+                held.Dispose();
+                using var again = FolderLock.Take(folder.Root, who);
                 if (RestoreAtStart.GoBack(folder, e.Message) is { } said)
                     await Console.Error.WriteLineAsync(said);
-                return await RunAsync(args, settings, home, folder, held);
+                return await RunAsync(args, settings, home, folder, again);
             }
+        }
+        catch (FolderHeldException e)
+        {
+            await Console.Error.WriteLineAsync(e.Message);
+            return AlreadyRunning;
         }
     }
 

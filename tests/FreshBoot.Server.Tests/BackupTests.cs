@@ -379,6 +379,8 @@ public sealed class BackupTests : IDisposable
         await _server.StartAsync();
         Assert.Equal(["MR-0761", "MR-0762"], await TagsAsync());
         Assert.True(File.Exists(Path.Combine(_server.Data, "before-restore", id, "failed", "fresh-boot.db")));
+        // The folder is held all the same.
+        Assert.Equal(3, (await _server.SecondAsync()).Code);
         // And the next start is an ordinary one.
         _server.Kill();
         await _server.StartAsync();

@@ -10,14 +10,16 @@ internal static class DemoTemplate
     {
         if (File.Exists(Path.Combine(folder, "fresh-boot.db")))
             return;
-        DemoImages.All().ShouldNotBeEmpty();
-        var start = new ProcessStartInfo(Path.Combine(TestWorkshop.Home, "scripts", "demo-template.sh"), [folder]);
-        start.Environment["FRESHBOOT_SERVER"] = Path.Combine(
-            Path.GetDirectoryName(typeof(Program).Assembly.Location)!,
-            "FreshBoot.Server.dll"
-        );
-        using var clone = Process.Start(start)!;
+        using var clone = Process.Start("sh", ["-c", Command(folder)]);
         clone.WaitForExit();
         clone.ExitCode.ShouldBe(0, "scripts/demo-template.sh");
+    }
+
+    /// <summary>What a shell does to clone it into a folder, its images being there.</summary>
+    public static string Command(string folder)
+    {
+        DemoImages.All().ShouldNotBeEmpty();
+        var server = Path.Combine(Path.GetDirectoryName(typeof(Program).Assembly.Location)!, "FreshBoot.Server.dll");
+        return $"FRESHBOOT_SERVER='{server}' '{Path.Combine(TestWorkshop.Home, "scripts", "demo-template.sh")}' '{folder}'";
     }
 }

@@ -1,6 +1,8 @@
 using System.Net;
 using System.Net.Http.Json;
 using System.Text.Json;
+using FreshBoot.Data.Media;
+using Microsoft.Extensions.DependencyInjection;
 
 namespace FreshBoot.Server.Tests;
 
@@ -100,6 +102,65 @@ public sealed class MediaApiTests : IAsyncLifetime
                 }
             )
         ).StatusCode.ShouldBe(HttpStatusCode.Conflict);
+    }
+
+    [Fact]
+    public async Task After_a_restore_a_stick_is_what_is_read_from_it_and_nothing_else()
+    {
+        var media = _workshop.Services.GetRequiredService<MediumStore>();
+        var stick = await AddAsync(_client, "Green", new { bytesPerSecond = 20_000_000 });
+        (await _client.DoneAsync(await WriteAsync(_client, stick, _image, "Green")))
+            .GetProperty("state")
+            .GetString()
+            .ShouldBe("done");
+        (await LookAsync()).StatusCode.ShouldBe(HttpStatusCode.Conflict, "what is on it is known");
+
+        // As it was written.
+        await media.DoubtAsync("2026-12-01");
+        (await StateAsync(_client, stick)).GetProperty("state").GetString().ShouldBe("unknown");
+        (await EndAsync(await LookAsync())).ShouldBe("done");
+        (await StateAsync(_client, stick)).GetProperty("state").GetString().ShouldBe("ready");
+
+        // Written on elsewhere since: one byte in the middle is enough.
+        await media.DoubtAsync("2026-12-01");
+        var path = Path.Combine(_workshop.Data, "media", $"{stick}.medium");
+        await using (var medium = new FileStream(path, FileMode.Open, FileAccess.ReadWrite))
+        {
+            medium.Position = new FileInfo(DemoImages.Of("wickerwork-26")).Length / 2;
+            var there = medium.ReadByte();
+            medium.Position--;
+            medium.WriteByte((byte)(there ^ 1));
+        }
+        (await EndAsync(await LookAsync())).ShouldBe("failed");
+        (await StateAsync(_client, stick)).GetProperty("state").GetString().ShouldBe("unknown");
+
+        // The next person writes the same image onto it while it is read: what was read says nothing of what is on it then.
+        string? look;
+        var tries = 0;
+        do
+        {
+            (await _client.DoneAsync(await WriteAsync(_client, stick, _image, "Green")))
+                .GetProperty("state")
+                .GetString()
+                .ShouldBe("done");
+            await media.DoubtAsync("2026-12-01");
+            var looking = await LookAsync();
+            var writing = await WriteAsync(_client, stick, _image, "Green");
+            look = await EndAsync(looking);
+            (await StateAsync(_client, stick)).GetProperty("state").GetString().ShouldBeOneOf("writing", "ready");
+            await _client.DoneAsync(writing);
+            // It may have been over before the other one began.
+        } while (look == "done" && ++tries < 8);
+        look.ShouldBe("failed");
+
+        Task<HttpResponseMessage> LookAsync() =>
+            _client.PostAsJsonAsync($"/api/media/{stick}/look", new { label = "Green", by = "Pim" });
+
+        async Task<string?> EndAsync(HttpResponseMessage begun)
+        {
+            begun.StatusCode.ShouldBe(HttpStatusCode.Accepted, await begun.Content.ReadAsStringAsync());
+            return (await _client.DoneAsync(await begun.JsonAsync())).GetProperty("state").GetString();
+        }
     }
 
     [Fact]

@@ -8,14 +8,17 @@ namespace FreshBoot.Server.Tests;
 internal sealed class ServerProcess : IDisposable
 {
     private readonly int? _diskMiB;
+    private readonly bool _demo;
     private readonly int _port = FreePort();
     private Process? _server;
 
     /// <summary>Makes ready for it; it is started later.</summary>
     /// <param name="diskMiB">Size of the disk beneath its data folder; null for the one of this machine.</param>
-    public ServerProcess(int? diskMiB = null)
+    /// <param name="demo">Whether the demo is cloned into its data folder.</param>
+    public ServerProcess(int? diskMiB = null, bool demo = false)
     {
         _diskMiB = diskMiB;
+        _demo = demo;
         Client = new HttpClient { BaseAddress = new Uri($"http://localhost:{_port}") };
     }
 
@@ -31,6 +34,38 @@ internal sealed class ServerProcess : IDisposable
         Kill();
         Client.Dispose();
         Directory.Delete(Data, recursive: true);
+    }
+
+    /// <summary>Leaves so much free of the disk beneath it, whatever lies on it; it takes no room itself.</summary>
+    /// <param name="freeBytes">Bytes that stay free; null for the size that the disk had at first.</param>
+    public void Leave(long? freeBytes)
+    {
+        // A disk that is written to meanwhile cannot be made smaller than what is on it: then it is tried again.
+        const int Busy = 32;
+        var code = Busy;
+        for (var tries = 0; tries < 100 && code == Busy; tries++)
+        {
+            var disk = new DriveInfo(DataInside);
+            var size = freeBytes is { } free
+                ? $"{(disk.TotalSize - disk.AvailableFreeSpace + free) / 1024}k"
+                : $"{_diskMiB}m";
+            using var mount = Process.Start(
+                "nsenter",
+                [
+                    $"--target={_server!.Id}",
+                    "--user",
+                    "--mount",
+                    "--preserve-credentials",
+                    "mount",
+                    "-o",
+                    $"remount,size={size}",
+                    Data,
+                ]
+            );
+            mount.WaitForExit();
+            code = mount.ExitCode;
+        }
+        code.ShouldBe(0, "nsenter and mount");
     }
 
     private static int FreePort()
@@ -52,7 +87,10 @@ internal sealed class ServerProcess : IDisposable
             Data,
             "--home",
             TestWorkshop.Home,
+            .. _demo ? (string[])["--demo", "true", "--cloned", "true"] : [],
         ];
+        if (_demo && _diskMiB is null)
+            DemoTemplate.Into(Data);
         // Mounted in a name space of its own, which needs no rights and ends with the process.
         if (_diskMiB is { } size)
             server =
@@ -63,7 +101,7 @@ internal sealed class ServerProcess : IDisposable
                 "--mount",
                 "sh",
                 "-c",
-                $"mount -t tmpfs -o size={size}m tmpfs {Data} && exec \"$@\"",
+                $"mount -t tmpfs -o size={size}m tmpfs {Data}{(_demo ? $" && {DemoTemplate.Command(Data)}" : "")} && exec \"$@\"",
                 "sh",
                 .. server,
             ];

@@ -15,12 +15,13 @@ export default defineConfig({
   testDir: '.',
   testMatch: '*.e2e.ts',
   // Each worker has an application of its own with data of its own, and waits for it most of the time.
-  workers: process.env['CI'] ? 1 : 2,
+  workers: 2,
   // A busy machine is slow, not wrong: these only end what hangs. No test says a time of its own.
   timeout: 600_000,
   expect: { timeout: 120_000 },
-  // A busy machine may lose a race once; what needed a second try is named as flaky in the count.
+  // A second try is for finding out why, with a trace of it: what needed one is named, and before a change lands it is a failure.
   retries: 1,
+  failOnFlakyTests: process.env['FRESHBOOT_EVERY_START'] !== undefined,
   reporter: [['list']],
   forbidOnly: true,
   use: {
@@ -28,6 +29,7 @@ export default defineConfig({
     launchOptions: { executablePath: process.env['CHROMIUM'] ?? '/usr/bin/chromium', args },
     actionTimeout: 120_000,
     screenshot: 'only-on-failure',
-    trace: 'retain-on-failure',
+    // A trace takes as long again as the test: only a second try has one.
+    trace: 'on-first-retry',
   },
 });

@@ -1,5 +1,6 @@
 using System.Globalization;
 using System.Security.Cryptography;
+using System.Text;
 using FreshBoot.Data.Runs;
 using Microsoft.Data.Sqlite;
 using Microsoft.EntityFrameworkCore;
@@ -155,7 +156,11 @@ public sealed class BackupStore(
                     images,
                     heads
                 );
-                await File.WriteAllTextAsync(Path.Combine(part, BackupManifest.FileName), manifest.Write(), stop);
+                WholeFile.Flush(database);
+                await WholeFile.WriteAsync(
+                    Path.Combine(part, BackupManifest.FileName),
+                    file => file.WriteAsync(Encoding.UTF8.GetBytes(manifest.Write()), stop).AsTask()
+                );
                 Directory.Move(part, Path.Combine(Root, id));
                 Thin();
                 return manifest;
@@ -216,7 +221,7 @@ public sealed class BackupStore(
             folder.CheckRoom(manifest.Bytes);
             var ready = Directory.CreateDirectory(RestoreAtStart.Ready(folder)).FullName;
             var staged = Path.Combine(ready, DatabaseName);
-            File.Copy(Path.Combine(Root, id, DatabaseName), staged);
+            await WholeFile.CopyAsync(Path.Combine(Root, id, DatabaseName), staged, stop);
             await using (var db = new SqliteConnection($"Data Source={staged};Pooling=False"))
             {
                 // The first look at a database only reads, and cannot change how it writes.
@@ -227,14 +232,26 @@ public sealed class BackupStore(
             {
                 stop.ThrowIfCancellationRequested();
                 var target = Path.Combine(ready, "tree", manifest.Files[i].Path);
-                Directory.CreateDirectory(Path.GetDirectoryName(target)!);
-                File.Copy(Pooled(manifest.Files[i].Sha256), target);
+                await WholeFile.CopyAsync(Pooled(manifest.Files[i].Sha256), target, stop);
                 progress(0.5 + 0.5 * i / manifest.Files.Count);
             }
-            File.Copy(Path.Combine(Root, id, BackupManifest.FileName), Path.Combine(ready, BackupManifest.FileName));
+            await WholeFile.CopyAsync(
+                Path.Combine(Root, id, BackupManifest.FileName),
+                Path.Combine(ready, BackupManifest.FileName),
+                stop
+            );
+            WholeFile.Flush(staged);
             // Only with this it counts.
-            await File.WriteAllTextAsync(RestoreAtStart.Marker(folder), id, stop);
+            await WholeFile.WriteAsync(
+                RestoreAtStart.Marker(folder),
+                file => file.WriteAsync(Encoding.UTF8.GetBytes(id), stop).AsTask()
+            );
             return manifest;
+        }
+        catch
+        {
+            Discard();
+            throw;
         }
         finally
         {
@@ -339,10 +356,7 @@ public sealed class BackupStore(
             if (!File.Exists(Pooled(sha256)))
             {
                 CheckRoom(size);
-                Directory.CreateDirectory(Path.GetDirectoryName(Pooled(sha256))!);
-                var part = $"{Pooled(sha256)}.part";
-                File.Copy(paths[i], part, overwrite: true);
-                File.Move(part, Pooled(sha256), overwrite: true);
+                await WholeFile.CopyAsync(paths[i], Pooled(sha256), stop);
             }
             files.Add(new BackupFile(Path.GetRelativePath(folder.Root, paths[i]), sha256, size));
             progress(0.2 + 0.8 * i / paths.Length);

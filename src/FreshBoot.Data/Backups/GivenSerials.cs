@@ -46,9 +46,15 @@ public static class GivenSerials
     private static void Add(DataFolder folder, IEnumerable<string> serials)
     {
         var known = File.Exists(Path(folder)) ? File.ReadAllLines(Path(folder)) : [];
-        // It stands under another name until it is whole: the plug may be pulled.
-        var part = $"{Path(folder)}.part";
-        File.WriteAllLines(part, known.Concat(serials).Distinct(StringComparer.Ordinal).Order(StringComparer.Ordinal));
-        File.Move(part, Path(folder), overwrite: true);
+        WholeFile.Write(
+            Path(folder),
+            string.Concat(
+                known
+                    .Concat(serials)
+                    .Distinct(StringComparer.Ordinal)
+                    .Order(StringComparer.Ordinal)
+                    .Select(n => $"{n}\n")
+            )
+        );
     }
 }

@@ -56,7 +56,7 @@ public static class RestoreAtStart
             }
         // Of when the records are, for whoever reads them: what was done since is in none.
         var at = BackupManifest.Read(Ready(folder), out _)?.At;
-        Write(Trial(folder), $"{Path.GetFileName(before)}\n0\n{at:yyyy-MM-dd HH:mm}");
+        WholeFile.Write(Trial(folder), $"{Path.GetFileName(before)}\n0\n{at:yyyy-MM-dd HH:mm}");
         File.Delete(Marker(folder));
         Directory.Delete(Ready(folder), recursive: true);
         return before;
@@ -78,7 +78,7 @@ public static class RestoreAtStart
         var (name, starts) = ReadTrial(folder);
         if (starts >= MostStarts)
             return GoBack(folder, $"{starts} starts were cut short");
-        Write(Trial(folder), $"{name}\n{(starts + 1).ToString(CultureInfo.InvariantCulture)}\n{Of(folder)}");
+        WholeFile.Write(Trial(folder), $"{name}\n{(starts + 1).ToString(CultureInfo.InvariantCulture)}\n{Of(folder)}");
         return null;
     }
 
@@ -128,7 +128,7 @@ public static class RestoreAtStart
             name = $"{id}-{i.ToString(CultureInfo.InvariantCulture)}";
         // Made first: a second restore at the same moment of a killed one finds its name taken.
         var aside = Directory.CreateDirectory(Path.Combine(all, name)).FullName;
-        Write(Marker(folder), $"{id}\n{name}");
+        WholeFile.Write(Marker(folder), $"{id}\n{name}");
         return aside;
     }
 
@@ -150,12 +150,5 @@ public static class RestoreAtStart
     {
         Directory.CreateDirectory(Path.GetDirectoryName(target)!);
         File.Move(file, target, overwrite: target.Contains("/files/", StringComparison.Ordinal));
-    }
-
-    /// <summary>Written beside and renamed: what is read is whole.</summary>
-    private static void Write(string path, string text)
-    {
-        File.WriteAllText($"{path}.part", text);
-        File.Move($"{path}.part", path, overwrite: true);
     }
 }

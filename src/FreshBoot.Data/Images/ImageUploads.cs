@@ -272,10 +272,7 @@ public sealed class ImageUploads(IDbContextFactory<FreshBootDb> databases, Image
         try
         {
             if (copy)
-            {
-                File.Copy(from, place + ".part", overwrite: true);
-                File.Move(place + ".part", place, overwrite: true);
-            }
+                await WholeFile.CopyAsync(from, place, CancellationToken.None);
             else
                 File.Move(from, place, overwrite: true);
             row.Placing = null;
@@ -284,7 +281,6 @@ public sealed class ImageUploads(IDbContextFactory<FreshBootDb> databases, Image
         }
         catch
         {
-            File.Delete(place + ".part");
             if (copy)
                 File.Delete(place);
             else if (File.Exists(place))

@@ -96,6 +96,34 @@ public sealed class MediumStore(IDbContextFactory<FreshBootDb> databases, DataFo
             );
     }
 
+    /// <summary>Says that a medium of which nothing was known holds what its record names.</summary>
+    /// <param name="medium">The medium as it was when looking at it began.</param>
+    /// <param name="says">What was compared.</param>
+    /// <exception cref="RefusedException">Something was written onto it meanwhile: what was read is not there any more.</exception>
+    public async Task LookedAsync(MediumRow medium, string says)
+    {
+        await using var db = await databases.CreateDbContextAsync(CancellationToken.None);
+        var now = clock.GetUtcNow();
+        var known = await db
+            .Media.Where(m => m.Id == medium.Id && m.Version == medium.Version && m.State == "unknown")
+            .ExecuteUpdateAsync(
+                s =>
+                    s.SetProperty(m => m.State, "ready")
+                        .SetProperty(m => m.Says, says)
+                        .SetProperty(m => m.VerifiedAt, now)
+                        .SetProperty(m => m.At, now)
+                        .SetProperty(m => m.Version, m => m.Version + 1),
+                CancellationToken.None
+            );
+        if (known == 0)
+            throw new RefusedException(
+                RefusalKind.Conflict,
+                "It was written while it was looked at: what was read says nothing of what is on it now.",
+                "id",
+                "Look again once that is over."
+            );
+    }
+
     /// <summary>Says what a capacity test found.</summary>
     public async Task MeasuredAsync(int id, long trueBytes, string state, string says)
     {

@@ -53,18 +53,13 @@ internal sealed class WorkOnChip(
         var path = chips.PathOf(tag);
         if (!File.Exists(path))
         {
-            var part = $"{path}.{Guid.NewGuid():n}.part";
-            await File.WriteAllBytesAsync(
-                part,
-                SimulatedRom.Make(
-                    size,
-                    $"{facts.Word("identity.board") ?? "BOARD"} chip",
-                    "7.31 of 2019-04",
-                    $"serial={serial}\nnetwork=02:{string.Join(':', network.Take(5).Select(b => $"{b:x2}"))}\n"
-                ),
-                stop
+            var bytes = SimulatedRom.Make(
+                size,
+                $"{facts.Word("identity.board") ?? "BOARD"} chip",
+                "7.31 of 2019-04",
+                $"serial={serial}\nnetwork=02:{string.Join(':', network.Take(5).Select(b => $"{b:x2}"))}\n"
             );
-            File.Move(part, path, overwrite: true);
+            await WholeFile.WriteAsync(path, file => file.WriteAsync(bytes, stop).AsTask());
         }
         return await chips.AddAsync(
             new ChipRow

@@ -91,12 +91,9 @@ internal sealed class WriteMedium(
                         is null
                     )
                     {
-                        await media.SetAsync(
-                            id,
-                            "ready",
-                            $"{image.Name}: looked at after the restore, read and equal.",
-                            imageId,
-                            verified: true
+                        await media.LookedAsync(
+                            medium,
+                            $"{image.Name}: looked at after the restore, read and equal."
                         );
                         return ($"{medium.Label} holds {image.Name}: read and equal.", new JobResult(ImageId: imageId));
                     }

@@ -145,6 +145,7 @@ public static class Emulator
                 while (DateTime.UtcNow - begun < limit && !process.HasExited)
                 {
                     await Task.Delay(300, stop);
+                    CheckRoom(control, work, folder);
                     var early =
                         Read(work, "serial") is var soFar
                         && says is not null
@@ -185,6 +186,8 @@ public static class Emulator
                             break;
                     }
                 }
+                CheckRoom(control, work, folder);
+                CheckEnd(process, said);
                 var text = Read(work, "serial");
                 return new TwinStart(
                     TwinVerdict.Judge(text, Read(work, "firmware"), says),
@@ -202,6 +205,33 @@ public static class Emulator
         {
             Directory.Delete(work, recursive: true);
         }
+    }
+
+    /// <summary>What has to stay free beside a start, in bytes: its logs and a picture.</summary>
+    private const long LeastRoom = 4 << 20;
+
+    /// <summary>
+    /// What an emulator says on a full disk says nothing of the machine: its logs end early, and its drives refuse what is written. No
+    /// verdict comes of it.
+    /// </summary>
+    /// <exception cref="IOException">A disk is full, or was while it ran.</exception>
+    internal static void CheckRoom(Control control, params string[] folders)
+    {
+        if (control.NoSpace || folders.Any(f => new DriveInfo(f).AvailableFreeSpace < LeastRoom))
+            throw new IOException("No space left on the disk while the twin ran, which says nothing of the machine.");
+    }
+
+    /// <summary>
+    /// An emulator that ends by an error of its own says nothing of the machine: no verdict and no cause come of it. It ends with 0
+    /// where the machine switches itself off; 124 and 137 are the time limit's.
+    /// </summary>
+    /// <exception cref="IOException">It ended by an error.</exception>
+    internal static void CheckEnd(System.Diagnostics.Process process, Programs.Tail said)
+    {
+        if (process.HasExited && process.ExitCode is not (0 or 124 or 137))
+            throw new IOException(
+                $"The emulator failed, which says nothing of the machine: {said.ToString()!.Trim()} (it ended with {process.ExitCode})"
+            );
     }
 
     private static List<string> Arguments(string image, TwinForm form, TwinMachine machine, string work)
@@ -400,6 +430,9 @@ public static class Emulator
             return null;
         }
 
+        /// <summary>Whether a drive found no room to write to: from then on the machine stands still.</summary>
+        public bool NoSpace { get; private set; }
+
         /// <summary>Asks, and waits for the answer to it.</summary>
         public async Task<bool> AskAsync(string execute, object? arguments, CancellationToken stop)
         {
@@ -414,6 +447,11 @@ public static class Emulator
                 while (await reader.ReadLineAsync(stop) is { } line)
                 {
                     using var answer = JsonDocument.Parse(line);
+                    NoSpace |=
+                        answer.RootElement.TryGetProperty("event", out var happened)
+                        && happened.ValueEquals("BLOCK_IO_ERROR")
+                        && answer.RootElement.GetProperty("data").TryGetProperty("nospace", out var nospace)
+                        && nospace.ValueKind == JsonValueKind.True;
                     if (answer.RootElement.TryGetProperty("return", out _))
                         return true;
                     if (answer.RootElement.TryGetProperty("error", out _))

@@ -221,11 +221,12 @@ public static class WholeWay
                     );
                 using var socket = await SerialAsync(line, process, stop);
                 await TalkAsync(name, socket, control, process, first, stop);
-                CheckEmulator(process, said);
+                Emulator.CheckRoom(control, work, folder);
+                Emulator.CheckEnd(process, said);
             }
             catch (SocketException) when (process.HasExited)
             {
-                CheckEmulator(process, said);
+                Emulator.CheckEnd(process, said);
                 throw;
             }
             finally
@@ -235,18 +236,6 @@ public static class WholeWay
                     Programs.End(tpm);
             }
             return (Emulator.Read(work, $"{name}.serial"), Emulator.Read(work, "firmware"));
-        }
-
-        /// <summary>
-        /// An emulator that ends by an error of its own says nothing of the machine: no verdict and no cause come of it. It ends with 0
-        /// where the machine switches itself off; 124 and 137 are the time limit's.
-        /// </summary>
-        private static void CheckEmulator(System.Diagnostics.Process process, Programs.Tail said)
-        {
-            if (process.HasExited && process.ExitCode is not (0 or 124 or 137))
-                throw new IOException(
-                    $"The emulator failed, which says nothing of the machine: {said.ToString()!.Trim()} (it ended with {process.ExitCode})"
-                );
         }
 
         private async Task TalkAsync(
@@ -266,6 +255,7 @@ public static class WholeWay
             DateTime? quiet = null;
             while (DateTime.UtcNow < until && !process.HasExited)
             {
+                Emulator.CheckRoom(control, work, folder);
                 var came = 0;
                 while (socket.Available > 0)
                 {

@@ -200,7 +200,7 @@ public class PackEditsTests
                             Interlocked.Increment(ref changed);
                     }
                 },
-                iter: 40
+                iter: Cases.Of(10)
             );
         changed.ShouldBeGreaterThan(20);
     }

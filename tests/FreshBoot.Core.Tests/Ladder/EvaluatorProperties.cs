@@ -50,7 +50,7 @@ public class EvaluatorProperties
                             )
                         ).ShouldBeTrue($"{before.Where} with more of {AnyMachines.Space[key].Key}");
                 },
-                iter: 4000
+                iter: Cases.Of(1000)
             );
 
     [Fact]
@@ -84,7 +84,7 @@ public class EvaluatorProperties
                                 );
                     }
                 },
-                iter: 1500
+                iter: Cases.Of(375)
             );
 
     [Fact]
@@ -100,7 +100,7 @@ public class EvaluatorProperties
                         $"{system.Id}/{finding.Requirement}"
                     );
             },
-            iter: 2000
+            iter: Cases.Of(500)
         );
 
     [Fact]
@@ -119,7 +119,7 @@ public class EvaluatorProperties
                     finding.Text.ShouldNotContain("  ");
                 }
             },
-            iter: 1000
+            iter: Cases.Of(250)
         );
 
     /// <summary>
@@ -140,7 +140,7 @@ public class EvaluatorProperties
                 foreach (var system in Shipped.Catalogue.Systems)
                     Evaluator.Grade(dossier, system, Today).ShouldBe(Evaluator.Assess(dossier, system, Today).Outcome);
             },
-            iter: 500
+            iter: Cases.Of(125)
         );
 
     /// <summary>What compares memory that is seen with memory that is fitted: more of the one alone is no capability.</summary>

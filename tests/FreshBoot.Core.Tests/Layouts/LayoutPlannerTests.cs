@@ -72,7 +72,7 @@ public sealed class LayoutPlannerTests
                     // Something else than room.
                 }
             },
-            iter: int.TryParse(Environment.GetEnvironmentVariable("FRESHBOOT_EXHAUSTIVE"), out _) ? 300_000 : 3_000
+            iter: Cases.Of(3_000)
         );
         short_.ShouldBeGreaterThan(300);
         // Where reach and drive are both too small, or half of whatever drive stays, more of one alone does not help.

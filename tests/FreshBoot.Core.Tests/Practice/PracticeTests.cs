@@ -116,7 +116,7 @@ public class PracticeTests
                         told.Score.Total.ShouldBeLessThanOrEqualTo(Debriefing.MostOfABadEnd);
                     return true;
                 },
-                iter: 40,
+                iter: Cases.Of(10),
                 threads: 1
             );
     }

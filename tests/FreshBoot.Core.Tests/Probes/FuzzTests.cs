@@ -7,8 +7,6 @@ namespace FreshBoot.Core.Tests.Probes;
 /// <summary>Every reader on bytes that were cut, flipped, made up and made huge: facts, or a word of what is wrong and where.</summary>
 public class FuzzTests
 {
-    private const int Cases = 10_000;
-
     public static TheoryData<string> Files => [.. Samples.All.Keys];
 
     [Fact]
@@ -41,7 +39,7 @@ public class FuzzTests
                         bad[at % bad.Length] ^= (byte)(noise.Length > 0 ? noise[0] | 1 : 0x21);
                     Read(name, bad)?.ShouldStartWith(name);
                 },
-                iter: Cases
+                iter: Cases.Of(2_500)
             );
     }
 

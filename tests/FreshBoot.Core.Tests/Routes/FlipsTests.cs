@@ -32,7 +32,7 @@ public class FlipsTests
                         IsBest(routes, flip.Above, weights.With(flip.Criterion, flip.At + Beside), $"{flip} above");
                     }
                 },
-                iter: 400
+                iter: Cases.Of(100)
             );
         seen.ShouldBeGreaterThan(100);
     }
@@ -64,7 +64,7 @@ public class FlipsTests
                             IsBest(routes, said, moved, $"{criterion} at {at}");
                     }
                 },
-                iter: 200
+                iter: Cases.Of(50)
             );
 
     [Theory]
@@ -103,6 +103,6 @@ public class FlipsTests
                             .Skip(i + 1)
                             .ShouldNotContain(r => r.Vector.Beats(routes[i].Vector) && r.Score > routes[i].Score);
                 },
-                iter: 100
+                iter: Cases.Of(25)
             );
 }

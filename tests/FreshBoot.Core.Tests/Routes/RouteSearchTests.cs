@@ -109,7 +109,7 @@ public class RouteSearchTests
                         route.Caveats.ShouldContain(finding.Text);
                 }
             },
-            iter: 300
+            iter: Cases.Of(75)
         );
 
     [Fact]
@@ -135,7 +135,7 @@ public class RouteSearchTests
                     );
                 }
             },
-            iter: 150
+            iter: Cases.Of(40)
         );
 
     private static IEnumerable<Finding> Left(Dossier facts, Route route, IReadOnlyList<Cure> cures) =>

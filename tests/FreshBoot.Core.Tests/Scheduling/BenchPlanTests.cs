@@ -27,7 +27,7 @@ public sealed class BenchPlanTests
                             spans[i].From.ShouldBeGreaterThanOrEqualTo(spans[i - 1].To);
                     }
                 },
-                iter: 400
+                iter: Cases.Of(100)
             );
 
     [Fact]
@@ -46,7 +46,7 @@ public sealed class BenchPlanTests
                     // Each that is told is better than the one before.
                     told.ShouldBe(told.Distinct().OrderDescending());
                 },
-                iter: 60,
+                iter: Cases.Of(15),
                 threads: 1
             );
 
@@ -61,7 +61,7 @@ public sealed class BenchPlanTests
                     solved.State.ShouldBe(SolvedState.Optimal);
                     solved.Objective.ShouldBe(Everything(question, solved.Objective));
                 },
-                iter: 40,
+                iter: Cases.Of(10),
                 threads: 1
             );
 
@@ -121,7 +121,7 @@ public sealed class BenchPlanTests
                         .Of(again, solved.Answer)
                         .Total.ShouldBeLessThanOrEqualTo(BenchCost.Of(again, anew.Answer).Total);
                 },
-                iter: 15,
+                iter: Cases.Of(4),
                 threads: 1
             );
 

@@ -63,7 +63,7 @@ public class SheetTests
                     sheet.Steps.Select(s => s.Id).ShouldBeUnique();
                     sheet.Ends.ShouldContain(e => e.Stopped == null);
                 },
-                iter: 5000
+                iter: Cases.Of(1_200)
             );
         shown.ShouldBeGreaterThan(2500);
     }

@@ -287,7 +287,7 @@ public class UpkeepTests
                     touched.ShouldBe(again.Select(k => k.Tag));
                     return true;
                 },
-                iter: 25,
+                iter: Cases.Of(8),
                 threads: 1
             );
     }

@@ -178,25 +178,29 @@ public sealed class IntakeFaultTests : IAsyncLifetime
         );
     }
 
-    [Fact]
-    public async Task F21_Requests_that_nobody_finishes_shut_nobody_out()
+    [Theory]
+    [InlineData(1)]
+    [InlineData(17)]
+    public async Task F21_Requests_that_nobody_finishes_shut_nobody_out(int addresses)
     {
         using var bench = await BenchAsync();
-        var lines = new List<TcpClient>();
+        var lines = new List<Socket>();
         try
         {
-            // More than the listener takes in all.
+            // More than the listener takes in all, from one address or as many from each as one may have.
             for (var i = 0; i < 140; i++)
             {
-                var line = new TcpClient("127.0.0.1", _workshop.BenchPort);
+                var line = new Socket(AddressFamily.InterNetwork, SocketType.Stream, ProtocolType.Tcp);
                 lines.Add(line);
+                line.Bind(new IPEndPoint(new IPAddress([127, 0, 1, (byte)(i % addresses + 1)]), 0));
+                await line.ConnectAsync(IPAddress.Loopback, _workshop.BenchPort);
                 try
                 {
-                    await line.GetStream().WriteAsync("POST /api/probe/x HTTP/1.1\r\nHost: a\r\nContent-"u8.ToArray());
+                    await line.SendAsync("POST /api/probe/x HTTP/1.1\r\nHost: a\r\nContent-"u8.ToArray());
                 }
-                catch (IOException)
+                catch (SocketException)
                 {
-                    // One too many of this address: the listener has hung up already.
+                    // One too many: the listener has hung up already.
                 }
             }
             // Another address of this computer.

@@ -11,6 +11,7 @@ import { daysText } from '../orders/words';
 import { countdown, useNow } from '../runs/clock';
 import { clockTime, dayOf } from '../shell/time';
 import { Failed, Loading } from '../shell/States';
+import { counted } from '../pieces/counted';
 
 type Summary = Schema['MachineSummary'];
 
@@ -248,7 +249,7 @@ function Hour({ standing, now }: { standing: Summary[]; now: number }) {
     <div
       className="relative mb-2 h-12"
       role="img"
-      aria-label={`The next hour: ${minutes.map((m) => `bay ${m.bay} in ${Math.round(m.at)} minutes`).join(', ')}`}
+      aria-label={`The next hour: ${minutes.map((m) => `bay ${m.bay} in ${counted(Math.round(m.at), 'minute')}`).join(', ')}`}
     >
       <div className="absolute inset-x-0 top-6 border-t-[1.5px] border-ink" />
       {[0, 15, 30, 45, 60].map((tick) => (

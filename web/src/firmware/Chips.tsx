@@ -234,8 +234,8 @@ function Work({ chip }: { chip: Chip }) {
       {unknown && (
         <div className="mt-2 border-l-4 border-unknown pl-3">
           <p>
-            It is read and compared with its backup and with every image on the shelf. Until then nothing is
-            done to it.
+            It is read and compared with its backup and with every image on the shelf. Until then{' '}
+            {state.backupRom === null ? 'nothing' : 'nothing but its backup'} is written to it.
           </p>
           <p className="flex flex-wrap items-end gap-3 py-2">
             <button

@@ -13,6 +13,7 @@ import { ShelfNav } from '../shell/ShelfNav';
 import { MakeOne } from './MakeOne';
 import { YesNo } from './YesNo';
 import { bytesText, startNames, trustNames } from './words';
+import { counted } from '../pieces/counted';
 
 /** The installer images: what each one is, whether its checksum is right, and how it starts. */
 export function Images() {
@@ -30,7 +31,7 @@ export function Images() {
             {data.images.length === 0
               ? 'No image yet.'
               : bad > 0
-                ? `${bad} of ${data.images.length} images are not what their list says.`
+                ? `${bad} of ${counted(data.images.length, 'image')} ${bad === 1 ? 'is' : 'are'} not what the list says.`
                 : `${data.images.length} ${data.images.length === 1 ? 'image' : 'images'} to start from.`}
           </h1>
           <p className="pt-1 text-quiet">

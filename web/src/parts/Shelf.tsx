@@ -5,6 +5,7 @@ import { parts, useWrite } from '../api/queries';
 import { ShelfNav } from '../shell/ShelfNav';
 import { Failed, Loading } from '../shell/States';
 import { nobody, useWho } from '../shell/who';
+import { counted } from '../pieces/counted';
 
 const kinds = ['memory', 'drive', 'wireless', 'graphics', 'battery', 'adapter', 'optical', 'tpm', 'other'];
 const empty: Schema['PartEntry'] = {
@@ -33,7 +34,7 @@ export function Shelf() {
       <div className="grid flex-1 grid-cols-1 gap-x-10 pt-4 lg:grid-cols-[minmax(0,1fr)_340px]">
         <div>
           <h1 className="font-name text-[44px] leading-none font-bold" data-loud>
-            {data.length === 0 ? 'The shelf is empty.' : `${data.length} parts on the shelf.`}
+            {data.length === 0 ? 'The shelf is empty.' : `${counted(data.length, 'part')} on the shelf.`}
           </h1>
           <p className="pt-1 text-quiet">
             Second-hand parts are untested until a test says otherwise. Never fit two untested parts at once.

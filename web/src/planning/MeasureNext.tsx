@@ -3,6 +3,7 @@ import type { Schema } from '../api/client';
 import { factKeys, nextMeasurements, systems } from '../api/queries';
 import { inkOf } from '../ladder/outcomes';
 import { factText, systemName } from '../dossiers/facts';
+import { counted } from '../pieces/counted';
 
 /** What to measure next, by decisions changed per minute of effort. */
 export function MeasureNext({ tag, most, beside = false }: { tag: string; most: number; beside?: boolean }) {
@@ -29,8 +30,8 @@ export function MeasureNext({ tag, most, beside = false }: { tag: string; most: 
             </b>{' '}
             · {measurement.minutes} min ·{' '}
             {measurement.systems > 0
-              ? `decides ${measurement.systems} of ${count} systems`
-              : `settles ${measurement.settles} open questions`}
+              ? `decides ${measurement.systems} of ${counted(count, 'system')}`
+              : `settles ${counted(measurement.settles, 'open question')}`}
             <span className={`text-quiet ${beside ? 'line-clamp-1' : 'block'}`}>{measurement.how}</span>
             {!beside && <Decides measurement={measurement} />}
           </li>

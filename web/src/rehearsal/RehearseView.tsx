@@ -11,6 +11,7 @@ import { useRouteName } from '../routes/words';
 import { Failed, Loading } from '../shell/States';
 import { addMinutes, chanceText, clockNow, doneBy, isClock, timeText } from './words';
 import { WholeWay } from './WholeWay';
+import { counted } from '../pieces/counted';
 
 type Rehearsal = Schema['RehearsalSheet'];
 
@@ -190,7 +191,7 @@ function When({ data }: { data: Rehearsal }) {
         {data.walks.toLocaleString('en')} walks over {data.steps} steps, {chanceText(data.finishes)} come to
         their end.{' '}
         {data.learned > 0
-          ? `Times rest on ${data.learned} recorded steps of ${data.runs} runs: this shop takes ${Math.round(data.pace * 100)} % of the catalogue’s time.`
+          ? `Times rest on ${counted(data.learned, 'recorded step')} of ${counted(data.runs, 'run')}: this shop takes ${Math.round(data.pace * 100)} % of the catalogue’s time.`
           : 'No step was recorded here yet: times are the catalogue’s.'}{' '}
         {data.found > 0
           ? `Chances rest on ${data.found} recorded ${data.found === 1 ? 'stop' : 'stops'} too.`

@@ -7,6 +7,7 @@ import { DoNow } from './DoNow';
 import { Gives } from './Gives';
 import { dayName, PlanChart } from './PlanChart';
 import { PlanForm } from './PlanForm';
+import { counted } from '../pieces/counted';
 
 /** Which machine for whom, and who does what when. */
 export function PlanPage() {
@@ -29,7 +30,7 @@ export function PlanPage() {
             ? 'No plan is over sooner. '
             : `At most ${(plan.gap * 100).toFixed(1)} % could be saved by a better one. `}
           {plan.lateMinutes > 0 && (
-            <b className="text-wall">{Math.ceil(plan.lateMinutes / 60)} hours late in all. </b>
+            <b className="text-wall">{counted(Math.ceil(plan.lateMinutes / 60), 'hour')} late in all. </b>
           )}
           {plan.compared > 0 && `${plan.moved} of ${plan.compared} tasks lie elsewhere than before. `}
           {plan.listRule > plan.objective &&

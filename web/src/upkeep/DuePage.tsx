@@ -4,6 +4,7 @@ import { api, fails, type Schema, take } from '../api/client';
 import { dayInWords } from '../shell/time';
 import { Failed, Loading } from '../shell/States';
 import { CanaryList } from './CanaryList';
+import { counted } from '../pieces/counted';
 
 const due = queryOptions({
   queryKey: ['due'],
@@ -37,7 +38,7 @@ export function DuePage() {
           {over.length > 0 ? (
             <span className="text-wall">{over.length} overdue.</span>
           ) : next ? (
-            `${next.what}, in ${daysTo(data.today, next.on)} days.`
+            `${next.what}, ${next.on === data.today ? 'today' : `in ${counted(daysTo(data.today, next.on), 'day')}`}.`
           ) : (
             'Nothing falls due.'
           )}
