@@ -10,21 +10,22 @@ results=$(mktemp -d)
 trap 'rm -rf "$results"' EXIT
 # step NAME COMMAND...: one check that passes or fails; its output is shown when it fails.
 step() {
-  local name=$1 log
+  local name=$1 log since=$SECONDS
   shift
   log=$(mktemp -p "$results")
   if "$@" > "$log" 2>&1; then
-    counted "$name" 1 0
+    counted "$name" 1 0 "$since"
   else
     tail -n 60 "$log"
-    counted "$name" 0 1
+    counted "$name" 0 1 "$since"
   fi
 }
-# counted NAME PASSED FAILED: says it, and adds it to the counts of this lane.
+# counted NAME PASSED FAILED SINCE: says it with the seconds that it took, and adds it to the counts of this lane.
 counted() {
+  local took=$((SECONDS - $4))
   passed=$((passed + $2))
   failed=$((failed + $3))
-  if [ "$3" != 0 ]; then echo "FAILED  $1: $2 passed, $3 failed"; elif [ "$2" = 1 ]; then echo "ok      $1"; else echo "ok      $1: $2 passed"; fi
+  if [ "$3" != 0 ]; then echo "FAILED  $1: $2 passed, $3 failed ($took s)"; elif [ "$2" = 1 ]; then echo "ok      $1 ($took s)"; else echo "ok      $1: $2 passed ($took s)"; fi
 }
 # lane NAME COMMAND: runs checks beside the others; what they say is shown, and counted, by "together".
 lane() {
@@ -48,19 +49,21 @@ together() {
     [ ! -s "$results/$name.notes" ] || notes+=$(cat "$results/$name.notes")$'\n'
   done
 }
+# What takes long is tried before a change lands; see tests/FreshBoot.Server.Tests/Long.cs.
 dotnet_tests() {
-  local name=$1 log
+  local name=$1 log long=() since=$SECONDS
+  [ -n "${FRESHBOOT_EVERY_START:-}" ] || long=(--filter 'Length!=Long')
   log=$(mktemp -p "$results")
-  dotnet test "tests/$name" --no-build --nologo > "$log" 2>&1
+  dotnet test "tests/$name" --no-build --nologo "${long[@]}" > "$log" 2>&1
   local status=$? p f
   p=$(sed -n 's/.*Passed: *\([0-9]*\).*/\1/p' "$log" | tail -n 1)
   f=$(sed -n 's/.*Failed: *\([0-9]*\).*/\1/p' "$log" | tail -n 1)
   [ "$status" = 0 ] || { grep -vE '^ *at |^info:|^      ' "$log" | tail -n 80; [ "${f:-0}" != 0 ] || f=1; }
   [ "${p:-0}" != 0 ] || f=$((${f:-0} + 1))
-  counted "$name" "${p:-0}" "${f:-0}"
+  counted "$name" "${p:-0}" "${f:-0}" "$since"
 }
 browser_tests() {
-  local log p f flaky
+  local log p f flaky since=$SECONDS
   log=$(mktemp -p "$results")
   (cd tests/e2e && npx playwright test) > "$log" 2>&1
   local status=$?
@@ -77,15 +80,15 @@ browser_tests() {
     )
   fi
   [ "$status" = 0 ] || { tail -n 120 "$log"; [ "${f:-0}" != 0 ] || f=1; }
-  counted "tests/e2e" "${p:-0}" "${f:-0}"
+  counted "tests/e2e" "${p:-0}" "${f:-0}" "$since"
 }
 web_tests() {
-  local log p f
+  local log p f since=$SECONDS
   log=$(mktemp -p "$results")
   (cd web && npx vitest run --reporter=json --outputFile="$log.json") > "$log" 2>&1 || tail -n 60 "$log"
   p=$(node -p "JSON.parse(require('fs').readFileSync('$log.json')).numPassedTests" 2> /dev/null || echo 0)
   f=$(node -p "JSON.parse(require('fs').readFileSync('$log.json')).numFailedTests" 2> /dev/null || echo 1)
-  counted "web" "$p" "$f"
+  counted "web" "$p" "$f" "$since"
 }
 # What the browser loads at the start, packed: under 250 kB.
 bundle_size() {

@@ -149,7 +149,7 @@ const look = async (round, kind) => {
   }
   for (const j of await get('/api/jobs')) if (['queued', 'running'].includes(j.state)) say(`job ${j.id} (${j.kind}) is stuck`);
   for (const m of await get('/api/media')) if (m.state === 'writing') say(`${m.label} is being written for ever`);
-  for (const folder of ['images', 'work'])
+  for (const folder of ['images', 'media', 'work'])
     for (const file of existsSync(join(data, folder)) ? readdirSync(join(data, folder)) : [])
       if (file.endsWith('.part') || folder === 'work') say(`${folder}/${file} was left behind`);
   if (existsSync(join(data, 'backups')))

@@ -5,7 +5,8 @@ import { defineConfig } from 'vitest/config';
 export default defineConfig({
   plugins: [react(), tailwindcss()],
   build: { target: 'es2022', assetsInlineLimit: 0 },
-  test: { environment: 'jsdom', setupFiles: 'src/test/setup.ts' },
+  // One stand-in for a browser for all files: setting one up for each takes four times as long as the tests.
+  test: { environment: 'jsdom', setupFiles: 'src/test/setup.ts', pool: 'threads', isolate: false },
   server: {
     // A test holds the browser tests against the screens.
     fs: { allow: ['..'] },

@@ -108,7 +108,14 @@ internal static class App
         FolderLock held
     )
     {
-        var builder = WebApplication.CreateBuilder(args);
+        var builder = WebApplication.CreateBuilder(
+            new WebApplicationOptions
+            {
+                // Settings are read once: watching for changes would walk through every folder below the one it was started in.
+                Args = [.. args, "--hostBuilder:reloadConfigOnChange=false"],
+                ContentRootPath = AppContext.BaseDirectory,
+            }
+        );
         var demo = settings.GetValue<bool>("demo");
         if (
             demo
@@ -322,7 +329,9 @@ internal static class App
         if (settings.GetValue<bool>("seed-only"))
             return 0;
         // The first page after a start should not have to wait for the reading of the fleet.
-        app.Lifetime.ApplicationStarted.Register(() => _ = WarmAsync(app.Services, app.Lifetime.ApplicationStopping));
+        app.Lifetime.ApplicationStarted.Register(() =>
+            _ = Task.Run(() => WarmAsync(app.Services, app.Lifetime.ApplicationStopping))
+        );
         await app.RunAsync();
         return 0;
     }

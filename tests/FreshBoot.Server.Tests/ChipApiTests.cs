@@ -407,6 +407,7 @@ public sealed class ChipApiTests(DemoWorkshop demo) : IClassFixture<DemoWorkshop
     }
 
     [Fact]
+    [Trait(Long.Trait, Long.Value)]
     public async Task A_hundred_kills_at_random_moments_leave_a_state_that_says_what_is_true()
     {
         // A kill leaves what was on the disk: the record up to some event, and the bytes up to some block.

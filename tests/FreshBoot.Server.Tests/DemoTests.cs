@@ -35,6 +35,7 @@ public class DemoTests
     }
 
     [Fact]
+    [Trait(Long.Trait, Long.Value)]
     public async Task The_demo_afternoon_is_the_same_whenever_it_is_shown()
     {
         await using var workshop = new TestWorkshop { Demo = true };

@@ -22,6 +22,7 @@ public sealed class KilledChipTests : IDisposable
     public void Dispose() => _server.Dispose();
 
     [Fact]
+    [Trait(Long.Trait, Long.Value)]
     public async Task What_is_said_of_a_chip_after_a_kill_is_what_is_on_it_and_it_is_always_brought_back()
     {
         var random = new Random(711);

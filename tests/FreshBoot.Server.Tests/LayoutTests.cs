@@ -41,6 +41,7 @@ public sealed class LayoutTests : IDisposable
 
     /// <summary>Two hundred layouts of every sort, as sfdisk writes them to a drive of that size and reads them back.</summary>
     [Fact]
+    [Trait(Long.Trait, Long.Value)]
     public async Task What_is_planned_is_what_sfdisk_writes_and_its_checkers_find_no_fault()
     {
         await MachineAsync();

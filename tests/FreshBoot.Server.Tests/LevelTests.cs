@@ -32,6 +32,7 @@ public sealed class LevelTests : IDisposable
     ];
 
     [Fact]
+    [Trait(Long.Trait, Long.Value)]
     public async Task The_level_from_the_flags_of_a_started_system_is_that_of_the_psabi()
     {
         // Every fourth one, or all with FRESHBOOT_EVERY_START=1.

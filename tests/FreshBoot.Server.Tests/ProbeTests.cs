@@ -108,6 +108,7 @@ public sealed partial class ProbeTests : IDisposable
     [Theory]
     [InlineData("bios", "max", "x86-64-v3", 2048)]
     [InlineData("uefi", "max,-avx,-avx2,-bmi1,-bmi2,-f16c,-fma,-movbe,-abm", "x86-64-v2", 1536)]
+    [Trait(Long.Trait, Long.Value)]
     public async Task In_the_emulator_it_finds_what_the_emulator_was_given(
         string firmware,
         string cpu,

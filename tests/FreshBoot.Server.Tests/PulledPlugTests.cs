@@ -16,6 +16,7 @@ public sealed class PulledPlugTests : IDisposable
     public void Dispose() => _server.Dispose();
 
     [Fact]
+    [Trait(Long.Trait, Long.Value)]
     public async Task No_answered_event_is_lost_no_half_event_appears_and_the_countdown_goes_on()
     {
         var random = new Random(20261203);

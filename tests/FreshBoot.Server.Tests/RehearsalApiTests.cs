@@ -46,6 +46,7 @@ public sealed class RehearsalApiTests(DemoWorkshop demo) : IClassFixture<DemoWor
     }
 
     [Fact]
+    [Trait(Long.Trait, Long.Value)]
     public async Task The_whole_way_of_a_plan_is_walked_as_a_job_and_is_evidence_for_exactly_this_plan()
     {
         var route = (await _runs.RouteAsync("MR-0405", "wickerwork-26", "comply")).GetProperty("id").GetString()!;

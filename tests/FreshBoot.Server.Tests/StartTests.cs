@@ -40,6 +40,7 @@ public sealed class StartTests : IDisposable
     };
 
     [Fact]
+    [Trait(Long.Trait, Long.Value)]
     public async Task Packaged_images_start_as_before_after_a_file_was_added()
     {
         await Parallel.ForEachAsync(
@@ -211,6 +212,7 @@ public sealed class StartTests : IDisposable
     }
 
     [Fact]
+    [Trait(Long.Trait, Long.Value)]
     public async Task A_six_gibibyte_image_with_a_file_of_four_and_a_half_is_looked_into_at_once_and_planned()
     {
         var tree = Directory.CreateDirectory(Path.Combine(_folder, "tree", "EFI", "BOOT")).Parent!.Parent!.FullName;

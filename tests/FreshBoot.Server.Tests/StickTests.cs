@@ -145,6 +145,7 @@ public sealed class StickTests : IDisposable
     );
 
     [Fact]
+    [Trait(Long.Trait, Long.Value)]
     public async Task Started_as_a_machine_it_brings_home_what_the_emulator_was_given()
     {
         await using var workshop = new TestWorkshop();

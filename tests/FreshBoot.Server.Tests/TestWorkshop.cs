@@ -1,10 +1,12 @@
 using System.Net.Http.Headers;
 using System.Net.Http.Json;
 using System.Text.Json;
+using FreshBoot.Data;
 using FreshBoot.Workshop.Simulated;
 using Microsoft.AspNetCore.Hosting;
 using Microsoft.AspNetCore.Mvc.Testing;
 using Microsoft.AspNetCore.TestHost;
+using Microsoft.EntityFrameworkCore;
 using Microsoft.Extensions.DependencyInjection;
 
 namespace FreshBoot.Server.Tests;
@@ -30,12 +32,29 @@ public sealed class TestWorkshop : WebApplicationFactory<Program>
 
     public static string Home { get; } = FindHome();
 
+    /// <summary>A database in which nothing is yet, as its migrations make it: once for all tests.</summary>
+    private static readonly Lazy<byte[]> Empty = new(() =>
+    {
+        var path = Path.Combine(Directory.CreateTempSubdirectory("fresh-boot-empty-").FullName, "fresh-boot.db");
+        using (
+            var db = new FreshBootDb(
+                new DbContextOptionsBuilder<FreshBootDb>().UseSqlite($"Data Source={path};Pooling=False").Options
+            )
+        )
+            db.Database.Migrate();
+        var bytes = File.ReadAllBytes(path);
+        Directory.Delete(Path.GetDirectoryName(path)!, recursive: true);
+        return bytes;
+    });
+
     protected override void ConfigureWebHost(IWebHostBuilder builder)
     {
         builder.UseEnvironment("Production");
         builder.UseSetting("data", Data);
         if (Demo)
             DemoTemplate.Into(Data);
+        else if (!File.Exists(Path.Combine(Data, "fresh-boot.db")))
+            File.WriteAllBytes(Path.Combine(Data, "fresh-boot.db"), Empty.Value);
         builder.UseSetting("cloned", Demo ? "true" : "false");
         builder.UseSetting("demo", Demo ? "true" : "false");
         builder.UseSetting("home", Place);

@@ -16,6 +16,7 @@ public sealed class WholeWayFaultTests
     }
 
     [Fact]
+    [Trait(Long.Trait, Long.Value)]
     public async Task A_killed_server_says_at_its_next_start_that_the_way_was_interrupted_and_ends_the_emulator()
     {
         using var server = new ServerProcess();
@@ -51,6 +52,7 @@ public sealed class WholeWayFaultTests
     }
 
     [Fact]
+    [Trait(Long.Trait, Long.Value)]
     public async Task Where_there_is_no_room_for_a_drive_it_does_not_begin()
     {
         using var server = new ServerProcess(diskMiB: 400);

@@ -119,10 +119,11 @@ public sealed class WholeWayTests : IDisposable
         return changed;
     }
 
+    /// <summary>One of them, or each.</summary>
+    public static TheoryData<string> Firmwares => EveryStart.IsWanted ? ["bios", "uefi64", "uefi32"] : ["uefi64"];
+
     [Theory]
-    [InlineData("bios")]
-    [InlineData("uefi64")]
-    [InlineData("uefi32")]
+    [MemberData(nameof(Firmwares))]
     public async Task A_light_system_is_installed_started_from_its_drive_and_probed_by_every_firmware(string firmware)
     {
         if (firmware != "uefi64" && !EveryStart.IsWanted)
@@ -272,6 +273,7 @@ public sealed class WholeWayTests : IDisposable
     }
 
     [Fact]
+    [Trait(Long.Trait, Long.Value)]
     public async Task What_is_cancelled_leaves_no_emulator_and_no_folder_behind()
     {
         using var cancel = new CancellationTokenSource();
@@ -302,6 +304,7 @@ public sealed class WholeWayTests : IDisposable
     }
 
     [Fact]
+    [Trait(Long.Trait, Long.Value)]
     public async Task An_emulator_that_hangs_is_ended_at_the_limit_and_said_so()
     {
         // An installer that asks nothing and says nothing more: a loader that waits for an hour.

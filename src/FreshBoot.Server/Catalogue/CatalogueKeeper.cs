@@ -28,8 +28,20 @@ internal sealed class CatalogueKeeper(CatalogueFiles files, EntryVersionStore ve
     : IDisposable
 {
     private readonly SemaphoreSlim _changing = new(1, 1);
-    private volatile InForce _now = Make(files.Schema, files.Packs, null);
+    private volatile InForce _now = Shipped(files);
     private volatile IReadOnlyList<EntryEdit> _edits = [];
+
+    /// <summary>The packs that ship, as they were read last in this process: the same texts make the same catalogue.</summary>
+    private static volatile Tuple<CatalogueFiles, InForce>? _shipped;
+
+    private static InForce Shipped(CatalogueFiles files)
+    {
+        if (_shipped is { } last && last.Item1.Schema == files.Schema && last.Item1.Packs.SequenceEqual(files.Packs))
+            return last.Item2;
+        var made = Make(files.Schema, files.Packs, null);
+        _shipped = Tuple.Create(files, made);
+        return made;
+    }
 
     public InForce Now => _now;
 

@@ -1,3 +1,4 @@
+using System.Collections.Concurrent;
 using System.Text.Json;
 using FreshBoot.Core.Catalogue;
 using FreshBoot.Core.Dossiers;
@@ -57,6 +58,7 @@ internal sealed class WriteMedium(
             new JobWish(JobKind.Write, $"Look what is on {medium.Label}", by, null, imageId, id),
             async (working, running) =>
             {
+                using var looking = Looking(id);
                 string[][] ways =
                 [
                     ["uefi64"],
@@ -91,10 +93,7 @@ internal sealed class WriteMedium(
                         is null
                     )
                     {
-                        await media.LookedAsync(
-                            medium,
-                            $"{image.Name}: looked at after the restore, read and equal."
-                        );
+                        await media.LookedAsync(medium, $"{image.Name}: looked at after the restore, read and equal.");
                         return ($"{medium.Label} holds {image.Name}: read and equal.", new JobResult(ImageId: imageId));
                     }
                 }
@@ -102,6 +101,20 @@ internal sealed class WriteMedium(
             },
             stop: CancellationToken.None
         );
+    }
+
+    private readonly ConcurrentDictionary<int, int> _looking = new();
+
+    /// <summary>Nothing is written onto a medium as long as somebody looks what is on it.</summary>
+    private Over Looking(int id)
+    {
+        _looking.AddOrUpdate(id, 1, (_, n) => n + 1);
+        return new Over(() => _looking.AddOrUpdate(id, 0, (_, n) => n - 1));
+    }
+
+    private sealed class Over(Action end) : IDisposable
+    {
+        public void Dispose() => end();
     }
 
     private sealed record Planned(WritePlan Plan, StoredImage Image, MediumRow Medium, InspectedImage Seen);
@@ -127,6 +140,13 @@ internal sealed class WriteMedium(
                 "Another medium."
             );
         folder.CheckRoom(plan.NeededBytes);
+        if (_looking.GetValueOrDefault(id) > 0)
+            throw new RefusedException(
+                RefusalKind.Conflict,
+                "This medium is being read just now.",
+                "id",
+                "Wait for that, or cancel it."
+            );
         // What it says is true from here on, whatever happens to this server.
         await media.BeginAsync(id, $"{image.Name} is being written: not to be used.", image.Id, stop);
         try

@@ -61,8 +61,7 @@ public sealed class FullDiskTests(SmallDisk disk) : IClassFixture<SmallDisk>
             .GetInt32();
 
     /// <summary>A stick so slow that the disk fills while it is written.</summary>
-    private async Task<int> SlowStickAsync(string label) =>
-        (
+    private async Task<int> SlowStickAsync(string label) => (
             await PostAsync(
                 "/api/media",
                 new
@@ -94,10 +93,14 @@ public sealed class FullDiskTests(SmallDisk disk) : IClassFixture<SmallDisk>
     /// <param name="begin">Begins it: the job, which was let begin.</param>
     /// <param name="middle">Whether it is in the middle of it.</param>
     /// <param name="after">What has to hold after it failed.</param>
+    /// <param name="writesFiles">
+    /// Whether it writes files. What only the database keeps may find room in its log, and then was really done.
+    /// </param>
     private async Task RunsFullAsync(
         Func<Task<JsonElement>> begin,
         Func<int, Task<bool>> middle,
-        Func<Task>? after = null
+        Func<Task>? after = null,
+        bool writesFiles = true
     )
     {
         var before = Halves();
@@ -111,13 +114,11 @@ public sealed class FullDiskTests(SmallDisk disk) : IClassFixture<SmallDisk>
             try
             {
                 // The end of a job is told though it cannot be written down.
-                job = JsonDocument
-                    .Parse(
-                        (await _client.GetStringAsync($"/api/jobs/{id}/events"))
-                            .Split('\n')
-                            .Last(l => l.StartsWith("data:", StringComparison.Ordinal))[5..]
-                    )
-                    .RootElement;
+                job = JsonOf(
+                    (await _client.GetStringAsync($"/api/jobs/{id}/events"))
+                        .Split('\n')
+                        .Last(l => l.StartsWith("data:", StringComparison.Ordinal))[5..]
+                );
             }
             finally
             {
@@ -125,19 +126,29 @@ public sealed class FullDiskTests(SmallDisk disk) : IClassFixture<SmallDisk>
             }
             if (job.GetProperty("state").GetString() == "failed")
             {
-                job.GetProperty("says").GetString()!.ShouldStartWith("The disk is full.");
+                job.GetProperty("says").GetString()!.ShouldMatch("^The disk is full|are free");
+                while (IsGoingOn(JsonOf(await _client.GetStringAsync($"/api/jobs/{id}"))) || await IsWrittenAsync())
+                    await Task.Delay(50);
+                if (after is not null)
+                    await after();
                 break;
             }
             job.GetProperty("state").GetString().ShouldBe("done", job.ToString());
+            if (!writesFiles)
+                break;
             tries.ShouldBeLessThan(Tries, "the disk was never full in the middle of it");
         }
         Halves().ShouldBe(before);
-        if (after is not null)
-            await after();
         var done = await _client.DoneAsync(await begin());
         done.GetProperty("state").GetString().ShouldBe("done", done.ToString());
         Halves().ShouldBe(before);
         (await GetAsync("/api/jobs")).EnumerateArray().Where(IsGoingOn).ShouldBeEmpty();
+
+        static JsonElement JsonOf(string text) => JsonDocument.Parse(text).RootElement;
+
+        // What a medium has become is written down as soon as there is room.
+        async Task<bool> IsWrittenAsync() =>
+            (await GetAsync("/api/media")).EnumerateArray().Any(m => m.GetProperty("state").GetString() == "writing");
 
         static bool IsGoingOn(JsonElement job) => job.GetProperty("state").GetString() is "queued" or "running";
 
@@ -179,7 +190,8 @@ public sealed class FullDiskTests(SmallDisk disk) : IClassFixture<SmallDisk>
             {
                 File.Exists(Inside("images", $"brought-{number}.iso")).ShouldBeTrue();
                 return Task.CompletedTask;
-            }
+            },
+            writesFiles: false
         );
     }
 
@@ -253,6 +265,7 @@ public sealed class FullDiskTests(SmallDisk disk) : IClassFixture<SmallDisk>
     }
 
     [Fact]
+    [Trait(Long.Trait, Long.Value)]
     public async Task A_whole_way_gives_no_verdict_and_no_cause()
     {
         var route = (await new RunDriver(_client).RouteAsync("MR-0405", "wickerwork-26", "comply"))
@@ -283,7 +296,7 @@ public sealed class FullDiskTests(SmallDisk disk) : IClassFixture<SmallDisk>
     }
 
     [Fact]
-    public async Task A_chip_that_was_being_read_has_no_backup()
+    public async Task A_chip_that_was_being_backed_up_has_no_backup()
     {
         var chip = (
             await PostAsync(
@@ -296,8 +309,10 @@ public sealed class FullDiskTests(SmallDisk disk) : IClassFixture<SmallDisk>
                 }
             )
         ).GetProperty("id").GetInt32();
+        for (var read = 0; read < 2; read++)
+            await _client.DoneAsync(await PostAsync($"/api/chips/{chip}/read", new { by = "Pim" }));
         await RunsFullAsync(
-            () => PostAsync($"/api/chips/{chip}/read", new { by = "Pim" }),
+            () => PostAsync($"/api/chips/{chip}/backup", new { by = "Pim", medium = "Stick 9" }),
             IsUnderWayAsync,
             async () =>
                 (await GetAsync("/api/chips"))
@@ -327,6 +342,7 @@ public sealed class FullDiskTests(SmallDisk disk) : IClassFixture<SmallDisk>
                             name = $"Order {++made}",
                             about = "x",
                             machines = 1,
+                            due = (string?)null,
                             newOwner = true,
                             shared = false,
                             everyday = true,
@@ -340,11 +356,7 @@ public sealed class FullDiskTests(SmallDisk disk) : IClassFixture<SmallDisk>
             },
             _ => Task.FromResult(Lies("backups", ".*")),
             async () =>
-                (await GetAsync("/api/backups"))
-                    .GetProperty("backups")
-                    .EnumerateArray()
-                    .Count()
-                    .ShouldBe(made - 1)
+                (await GetAsync("/api/backups")).GetProperty("backups").EnumerateArray().Count().ShouldBe(made - 1)
         );
         var id = (await GetAsync("/api/backups")).GetProperty("backups")[0].GetProperty("id").GetString();
         await RunsFullAsync(
@@ -357,6 +369,7 @@ public sealed class FullDiskTests(SmallDisk disk) : IClassFixture<SmallDisk>
     }
 
     [Fact]
+    [Trait(Long.Trait, Long.Value)]
     public async Task The_plan_in_force_stays()
     {
         // The plan in force is the latest that was made.
@@ -385,7 +398,8 @@ public sealed class FullDiskTests(SmallDisk disk) : IClassFixture<SmallDisk>
                 );
             },
             _ => Task.FromResult(true),
-            async () => (await InForceAsync()).ShouldBe(made)
+            async () => (await InForceAsync()).ShouldBe(made),
+            writesFiles: false
         );
 
         async Task<string> InForceAsync() => (await GetAsync("/api/plans")).GetProperty("jobId").ToString();

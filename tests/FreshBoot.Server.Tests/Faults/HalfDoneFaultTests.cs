@@ -105,6 +105,7 @@ public sealed class HalfDoneFaultTests
     }
 
     [Fact]
+    [Trait(Long.Trait, Long.Value)]
     public async Task F9_F10_After_a_kill_no_file_is_out_of_sight_no_row_is_a_ghost_and_nothing_half_made_lies_about()
     {
         using var server = new ServerProcess();

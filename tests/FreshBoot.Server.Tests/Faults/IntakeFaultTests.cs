@@ -193,9 +193,9 @@ public sealed class IntakeFaultTests : IAsyncLifetime
                 var line = new Socket(AddressFamily.InterNetwork, SocketType.Stream, ProtocolType.Tcp);
                 lines.Add(line);
                 line.Bind(new IPEndPoint(new IPAddress([127, 0, 1, (byte)(i % addresses + 1)]), 0));
-                await line.ConnectAsync(IPAddress.Loopback, _workshop.BenchPort);
                 try
                 {
+                    await line.ConnectAsync(IPAddress.Loopback, _workshop.BenchPort);
                     await line.SendAsync("POST /api/probe/x HTTP/1.1\r\nHost: a\r\nContent-"u8.ToArray());
                 }
                 catch (SocketException)

@@ -1,11 +1,11 @@
 import { screen } from '@testing-library/react';
-import { afterEach, beforeEach, expect, test, vi } from 'vitest';
+import { afterEach, beforeEach, expect, test } from 'vitest';
 import { serve, show } from '../test/page';
 import { Bench } from './Bench';
 
 const now = Date.parse('2026-12-01T12:00:00Z');
 beforeEach(() => {
-  vi.stubGlobal('navigator', { ...navigator, userActivation: { hasBeenActive: false } });
+  Object.defineProperty(navigator, 'userActivation', { value: { hasBeenActive: false }, configurable: true });
 });
 afterEach(() => {
   document.title = '';
