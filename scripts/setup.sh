@@ -3,7 +3,7 @@
 
 # Programs that running the demo needs; the tests need those of the second list too.
 DEMO_PACKAGES="curl xorriso grub-common grub-pc-bin grub-efi-amd64-bin grub-efi-ia32-bin mtools dosfstools qemu-system-x86 ovmf ovmf-ia32 seabios fdisk e2fsprogs busybox-static cpio kmod binutils swtpm"
-TEST_PACKAGES="cryptsetup-bin qpdf poppler-utils memtest86+ ipxe grub-rescue-pc genisoimage gdisk smartmontools pciutils lshw chromium dmidecode util-linux shellcheck"
+TEST_PACKAGES="cryptsetup-bin qpdf poppler-utils memtest86+ ipxe grub-rescue-pc genisoimage isolinux gdisk smartmontools pciutils lshw chromium dmidecode util-linux shellcheck"
 export DEMO_PACKAGES TEST_PACKAGES
 export DOTNET_CLI_TELEMETRY_OPTOUT=1 DOTNET_NOLOGO=1 DOTNET_SKIP_FIRST_TIME_EXPERIENCE=1
 # A home that is empty or not to be written is no reason to fail.

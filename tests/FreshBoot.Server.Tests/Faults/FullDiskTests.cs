@@ -360,7 +360,11 @@ public sealed class FullDiskTests(SmallDisk disk) : IClassFixture<SmallDisk>
         );
         var id = (await GetAsync("/api/backups")).GetProperty("backups")[0].GetProperty("id").GetString();
         await RunsFullAsync(
-            () => PostAsync($"/api/backups/{id}/restore", new { by = "Pim" }),
+            async () =>
+            {
+                (await _client.DeleteAsync("/api/backups/ready")).EnsureSuccessStatusCode();
+                return await PostAsync($"/api/backups/{id}/restore", new { by = "Pim" });
+            },
             _ => Task.FromResult(Lies("restore")),
             async () => (await GetAsync("/api/backups")).GetProperty("ready").ValueKind.ShouldBe(JsonValueKind.Null)
         );
