@@ -6,7 +6,7 @@ import { home } from './server.ts';
 // What its installer says when it is past language and keyboard, and looks for a network that the twin does not have.
 const past = 'Detecting network hardware';
 
-test('an installer that nobody here made: an image of its kernel and archive, its own answers as a recipe, as far as it gets', async ({
+test('an installer that nobody here made: an image of its kernel and archive, its own answers as a recipe, as far as it gets', { tag: '@long' }, async ({
   page,
 }) => {
   test.skip(!process.env.FRESHBOOT_EVERY_START, 'two starts of a minute each: with FRESHBOOT_EVERY_START=1');

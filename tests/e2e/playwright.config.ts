@@ -11,9 +11,13 @@ const args = [
   '--disable-sync',
 ];
 
+const every = process.env['FRESHBOOT_EVERY_START'] !== undefined;
+
 export default defineConfig({
   testDir: '.',
   testMatch: '*.e2e.ts',
+  // Whole installations and the like are walked before a change lands, and by whoever sets FRESHBOOT_EVERY_START.
+  ...(every ? {} : { grepInvert: /@long/ }),
   // Each worker has an application of its own with data of its own, and waits for it most of the time.
   workers: 2,
   // A busy machine is slow, not wrong: these only end what hangs. No test says a time of its own.
@@ -21,7 +25,7 @@ export default defineConfig({
   expect: { timeout: 120_000 },
   // A second try is for finding out why, with a trace of it: what needed one is named, and before a change lands it is a failure.
   retries: 1,
-  failOnFlakyTests: process.env['FRESHBOOT_EVERY_START'] !== undefined,
+  failOnFlakyTests: every,
   reporter: [['list']],
   forbidOnly: true,
   use: {

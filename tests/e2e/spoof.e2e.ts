@@ -2,7 +2,7 @@ import { expect, seriousFaults, startTwin, test } from './app.ts';
 import { endWait, press, scan, tabTo } from './keyboard.ts';
 import { bring, bundleOf, heading, name, wholeWay, write } from './walk.ts';
 
-test('a model-locked system refuses a machine, lets it in with an identity and a kit, and runs on it', async ({
+test('a model-locked system refuses a machine, lets it in with an identity and a kit, and runs on it', { tag: '@long' }, async ({
   page,
 }) => {
   const tag = 'MR-0408';
