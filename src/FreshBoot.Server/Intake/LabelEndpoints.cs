@@ -42,7 +42,7 @@ internal static class LabelEndpoints
         var encode = HtmlEncoder.Default;
         var page = new StringBuilder(
             """
-            <!doctype html><html lang="en"><meta charset="utf-8"><title>Labels</title><style>
+            <!DOCTYPE html><html lang="en"><head><meta charset="utf-8"><title>Labels</title><style>
             @page { margin: 8mm }
             body { margin: 8mm; font-family: "Atkinson Hyperlegible Next", sans-serif; color: #000; background: #fff }
             ul { display: grid; grid-template-columns: repeat(auto-fill, 62mm); gap: 3mm; padding: 0; margin: 0; list-style: none }
@@ -51,7 +51,7 @@ internal static class LabelEndpoints
             b { display: block; font-size: 6mm; line-height: 1; white-space: nowrap }
             p { margin: 1mm 0 0; font-size: 3mm; line-height: 1.25; overflow: hidden }
             @media print { body { margin: 0 } }
-            </style><ul>
+            </style></head><body><ul>
             """
         );
         foreach (var (tag, dossier) in machines)
@@ -69,7 +69,7 @@ internal static class LabelEndpoints
                 .Append(encode.Encode(shop))
                 .Append("</p></div></li>");
         }
-        return page.Append("</ul></html>").ToString();
+        return page.Append("</ul></body></html>").ToString();
     }
 
     /// <summary>
