@@ -3,7 +3,7 @@ using System.Globalization;
 namespace FreshBoot.Core.Tests;
 
 /// <summary>
-/// How many cases a property is tried with. <c>FRESHBOOT_CASES</c> multiplies them: 4 where a change lands, 100 once for each new
+/// How many cases a property is tried with. <c>FRESHBOOT_CASES</c> multiplies them: 3 where a change lands, 100 once for each new
 /// property before it is believed.
 /// </summary>
 internal static class Cases

@@ -65,7 +65,9 @@ public sealed class RehearsalApiTests(DemoWorkshop demo) : IClassFixture<DemoWor
         var result = job.GetProperty("result");
         var way = result.GetProperty("wholeWay");
         way.GetProperty("startedFromDrive").GetBoolean().ShouldBeTrue(job.GetProperty("says").GetString());
-        way.GetProperty("reached").GetString().ShouldBe("use");
+        way.GetProperty("reached")
+            .GetString()
+            .ShouldBe("use", $"{job.GetProperty("says")} {way.GetProperty("acceptance")}");
         way.GetProperty("acceptance")
             .EnumerateArray()
             .Select(l =>

@@ -133,7 +133,7 @@ public class ForecastTests(ITestOutputHelper output)
     public void The_ninety_per_cent_figure_holds_in_85_to_95_of_a_hundred_shops(int recorded)
     {
         var random = new Random(1504 + recorded);
-        var shops = Cases.Of(150);
+        var shops = Cases.Of(100);
         var held = 0;
         for (var i = 0; i < shops; i++)
         {
