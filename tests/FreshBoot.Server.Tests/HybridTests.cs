@@ -1,5 +1,4 @@
 using System.Buffers.Binary;
-using System.Diagnostics;
 using System.Net;
 using System.Net.Http.Json;
 using System.Text;
@@ -25,24 +24,9 @@ public sealed class HybridTests : IDisposable
         Directory.Delete(_folder, recursive: true);
     }
 
-    private static void Run(string program, params string[] arguments)
-    {
-        using var run = Process.Start(
-            new ProcessStartInfo(program, arguments)
-            {
-                UseShellExecute = false,
-                RedirectStandardError = true,
-                RedirectStandardOutput = true,
-            }
-        )!;
-        var said = run.StandardError.ReadToEnd();
-        run.WaitForExit();
-        run.ExitCode.ShouldBe(0, $"{program}: {said}");
-    }
-
     /// <summary>Makes one: started by BIOS and by UEFI, as a disc and as a stick.</summary>
     /// <param name="loader">Whether its UEFI loader stands among its files too, where a copy of them finds it.</param>
-    private string Make(bool loader)
+    private async Task<string> MakeAsync(bool loader)
     {
         var tree = Directory.CreateDirectory(Path.Combine(_folder, "tree")).FullName;
         Directory.CreateDirectory(Path.Combine(tree, "isolinux"));
@@ -51,7 +35,7 @@ public sealed class HybridTests : IDisposable
         File.Copy("/usr/lib/ISOLINUX/isolinux.bin", Path.Combine(tree, "isolinux", "isolinux.bin"));
         var efi = Path.Combine(tree, "efi.img");
         File.WriteAllBytes(efi, new byte[4 << 20]);
-        Run(
+        await ProgramOutput.Of(
             "sh",
             "-c",
             $"PATH=$PATH:/usr/sbin:/sbin; mkfs.vfat '{efi}' && mmd -i '{efi}' ::/EFI ::/EFI/BOOT && mcopy -i '{DemoImages.EfiOf("tessaly-6-r1")}' ::/EFI/BOOT/BOOTX64.EFI '{_folder}/loader' && mcopy -i '{efi}' '{_folder}/loader' ::/EFI/BOOT/BOOTX64.EFI"
@@ -62,7 +46,7 @@ public sealed class HybridTests : IDisposable
             File.Copy(Path.Combine(_folder, "loader"), Path.Combine(tree, "EFI", "BOOT", "BOOTX64.EFI"));
         }
         var image = Path.Combine(_folder, "hybrid.iso");
-        Run(
+        await ProgramOutput.Of(
             "xorriso",
             "-as",
             "mkisofs",
@@ -127,7 +111,7 @@ public sealed class HybridTests : IDisposable
         bool loader
     )
     {
-        var path = Make(loader);
+        var path = await MakeAsync(loader);
         var before = await File.ReadAllBytesAsync(path);
         // It is what it should be: two partitions of which one lies within the other.
         var parts = Gpt(before);
