@@ -115,45 +115,52 @@ install_node_modules tests/e2e || exit 1
 
 step "restore" dotnet restore
 step "tools" dotnet tool restore
+# What the tests run is built without analyzers: those look at the same sources beside the tests, into a folder of their own, where a
+# second run finds what has not changed.
+build() {
+  step "build" dotnet build --no-restore --nologo -p:RunAnalyzers=false
+}
+analysis() {
+  step "build without warnings" nice dotnet build --artifacts-path .cache/analysis -warnaserror --nologo
+}
 if [ "${1:-}" = --update-api ]; then
-  step "build without warnings" dotnet build --no-restore -warnaserror --nologo
+  build
   FRESHBOOT_UPDATE_OPENAPI=1 dotnet test tests/FreshBoot.Server.Tests --no-build --nologo --filter The_openapi_document > /dev/null
   api_types src/api/schema.d.ts
 fi
-# What needs no .NET beside what only builds it: the compiler leaves a processor idle for much of its time.
-web_checks() {
+page() {
   step "web build" npm --prefix web run build
-  step "web lint" npm --prefix web run lint
-  step "web format" npm --prefix web run format:check
+  step "web bundle under 250 kB" bundle_size
+  # The installer images of the demo systems, which both the server's and the browser's tests start.
+  step "demo images" scripts/demo-images.sh .cache/images
+}
+web_checks() {
+  step "web lint" nice npm --prefix web run lint
+  step "web format" nice npm --prefix web run format:check
   step "web: nothing unused" npm --prefix web run unused
   step "browser tests type-check" npm --prefix tests/e2e run lint
   step "API types up to date" types_up_to_date
   step "API description" npm --prefix web run describe
-  step "web bundle under 250 kB" bundle_size
   step "shell scripts" shellcheck -x demo.sh test.sh scripts/*.sh probe/*.sh demo/live/init demo/live/*.sh
-  # The installer images of the demo systems, which both the server's and the browser's tests start.
-  step "demo images" scripts/demo-images.sh .cache/images
   web_tests
 }
-build() {
-  step "build without warnings" dotnet build --no-restore -warnaserror --nologo
-}
-lane web web_checks
-lane build build
-together build web
-# The demo is seeded once, into a folder that every test clones.
-step "demo template" scripts/demo-template.sh "$results/demo"
 core_checks() {
   step "C# format" dotnet csharpier check .
   dotnet_tests FreshBoot.Formats.Tests
   dotnet_tests FreshBoot.Core.Tests
 }
-lane core core_checks
-together core
-# The server's tests wait for emulators and disks, the browser's for pages: side by side they use both processors.
+lane build build
+lane page page
+together build page
+# The demo is seeded once, into a folder that every test clones.
+step "demo template" scripts/demo-template.sh "$results/demo"
+# The server's tests wait for emulators and disks, the browser's for pages: what only computes goes on beside them.
 lane server dotnet_tests FreshBoot.Server.Tests
 lane browser browser_tests
-together server browser
+lane core core_checks
+lane web web_checks
+lane analysis analysis
+together core web analysis server browser
 
 printf '%s' "$notes"
 echo "$passed passed, $failed failed"

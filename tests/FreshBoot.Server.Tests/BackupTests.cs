@@ -62,6 +62,7 @@ public sealed class BackupTests : IDisposable
         ];
 
     [Fact]
+    [Trait(Long.Trait, Long.Value)]
     public async Task Made_under_load_it_gives_back_what_was_answered_before_and_a_damaged_one_is_refused()
     {
         await _server.StartAsync();
@@ -311,6 +312,7 @@ public sealed class BackupTests : IDisposable
     }
 
     [Fact]
+    [Trait(Long.Trait, Long.Value)]
     public async Task A_backup_that_is_none_is_told_as_bad_and_everything_else_goes_on()
     {
         await _server.StartAsync();

@@ -111,7 +111,7 @@ test('machines are picked by ticks and by a scanned list, and their labels are p
   await expect(bar).toBeHidden();
 });
 
-test('the slip that shows the ownership is written down and photographed, and stands in the log', async ({
+test('the slip that shows the ownership is written down and photographed, and stands in the log', { tag: '@long' }, async ({
   page,
 }) => {
   await page.request.post('/api/machines/import', {
@@ -138,7 +138,7 @@ test('the slip that shows the ownership is written down and photographed, and st
   expect(await seriousFaults(page)).toEqual([]);
 });
 
-test('a light 32-bit system is entered without JSON, and what is wrong is said under its field', async ({
+test('a light 32-bit system is entered without JSON, and what is wrong is said under its field', { tag: '@long' }, async ({
   page,
 }) => {
   await page.goto('/catalogue/systems/new');

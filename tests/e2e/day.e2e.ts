@@ -100,7 +100,7 @@ test('bays change places, an aim is chosen with its reason, and a wrong answer i
   await expect(page.getByRole('button', { name: 'Leave given' })).toBeVisible();
 });
 
-test('a finished machine leaves, and is nowhere in the way any more', async ({ page }) => {
+test('a finished machine leaves, and is nowhere in the way any more', { tag: '@long' }, async ({ page }) => {
   await page.goto('/machines/MR-0406/handover');
   await press(page, 'It has left');
   await expect(page.getByRole('status')).toHaveText('It has left the shop.');
@@ -141,7 +141,7 @@ test('a finished machine leaves, and is nowhere in the way any more', async ({ p
   await expect(page.getByRole('button', { name: 'It has left' })).toBeVisible();
 });
 
-test('a back-up is made while everything goes on, checked, laid ready, and laid away again', async ({
+test('a back-up is made while everything goes on, checked, laid ready, and laid away again', { tag: '@long' }, async ({
   page,
 }) => {
   await page.goto('/');

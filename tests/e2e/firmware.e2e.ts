@@ -131,7 +131,7 @@ test('a chip is flashed: a flaky read, protection that is still on, then written
   await expect(page.locator('li[data-item=chip]')).toContainText('The replacement, read back and equal.');
 });
 
-test('a chip that loses power while it is written is marked, and rescued with a programmer', async ({
+test('a chip that loses power while it is written is marked, and rescued with a programmer', { tag: '@long' }, async ({
   page,
 }) => {
   const tag = 'MR-0416';

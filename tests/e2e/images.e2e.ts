@@ -16,7 +16,7 @@ async function start(page: Page, as: string, by: string) {
   return page.locator('[data-verdict]');
 }
 
-test('an image that is refused in the twin is patched, and then let in by BIOS and UEFI, as disc and stick', async ({
+test('an image that is refused in the twin is patched, and then let in by BIOS and UEFI, as disc and stick', { tag: '@long' }, async ({
   page,
 }) => {
   await page.goto('/machines/MR-0409/prepare');

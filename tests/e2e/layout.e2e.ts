@@ -43,7 +43,7 @@ test('a drive is divided by wishes, within what the firmware reads, and a collis
   expect((await file).suggestedFilename()).toBe('MR-0402.sfdisk');
 });
 
-test('a layout is drawn by hand: by keys, by dragging, by typing, with the rules beside it, and it goes the same way', async ({
+test('a layout is drawn by hand: by keys, by dragging, by typing, with the rules beside it, and it goes the same way', { tag: '@long' }, async ({
   page,
 }) => {
   await page.goto('/machines/MR-0417/layout');

@@ -1,6 +1,6 @@
 import { expect, test } from './app.ts';
 
-test('the run of a machine that came in before a thousand others opens', async ({ page }) => {
+test('the run of a machine that came in before a thousand others opens', { tag: '@long' }, async ({ page }) => {
   const all = (await (await page.request.get('/api/machines')).json()) as {
     tag: string;
     bay: number | null;

@@ -4,7 +4,7 @@ import { expect, test } from './app.ts';
 // Papers are printed and handed on: whoever reads them with another program gets what the standard says.
 const html = new HtmlValidate({ extends: ['html-validate:standard', 'html-validate:document'] });
 
-test('every paper of every machine is HTML as the standard has it', async ({ request }) => {
+test('every paper of every machine is HTML as the standard has it', { tag: '@long' }, async ({ request }) => {
   const machines = (await (await request.get('/api/machines')).json()) as { tag: string }[];
   const languages = (await (await request.get('/api/languages')).json()) as { code: string }[];
   const paths = ['/api/figures/report', '/api/machines/NO-SUCH/handover'];

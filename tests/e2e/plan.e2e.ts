@@ -1,7 +1,7 @@
 import { expect, seriousFaults, test } from './app.ts';
 import { leader, press, tabTo } from './keyboard.ts';
 
-test('the machines are planned for the orders and two people, read piece by piece, set aside, and planned again', async ({
+test('the machines are planned for the orders and two people, read piece by piece, set aside, and planned again', { tag: '@long' }, async ({
   page,
 }) => {
   await page.goto('/');

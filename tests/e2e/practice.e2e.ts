@@ -29,7 +29,7 @@ async function stepsUntil(page: Page, words: RegExp) {
 const score = async (page: Page, name: RegExp) =>
   Number(await page.getByRole('region', { name: 'Debriefing' }).locator('div', { hasText: name }).locator('dd').first().innerText());
 
-test('the installer says no: found and mended, or a drive of somebody else erased', async ({ page }) => {
+test('the installer says no: found and mended, or a drive of somebody else erased', { tag: '@long' }, async ({ page }) => {
   const before = await (await page.request.get('/api/machines')).text();
   await page.goto('/practice');
   await expect(page.getByRole('list', { name: 'What can be practised' }).getByRole('listitem')).toHaveCount(10);
@@ -88,7 +88,7 @@ test('warm where it should be cold: out with it, or plugged in', async ({ page }
   await expect(page.getByRole('region', { name: 'Debriefing' })).toContainText('The battery was pierced');
 });
 
-test('the board that does not come back: patience and the programmer, or a lid closed while it wrote', async ({
+test('the board that does not come back: patience and the programmer, or a lid closed while it wrote', { tag: '@long' }, async ({
   page,
 }) => {
   await page.goto('/practice/practice-board-stays-dark');

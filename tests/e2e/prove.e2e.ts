@@ -106,7 +106,7 @@ async function runOf(request: APIRequestContext, tag: string, serial: string, to
   }
 }
 
-test('a new probe that lacks a device and 10 GiB is refused, the fault is found and mended, it leaves, and an update reaches its owner', async ({
+test('a new probe that lacks a device and 10 GiB is refused, the fault is found and mended, it leaves, and an update reaches its owner', { tag: '@long' }, async ({
   page,
 }) => {
   const tag = 'MR-0861';

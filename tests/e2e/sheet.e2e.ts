@@ -110,7 +110,7 @@ interface Told {
   by: string;
 }
 
-test('three machines at once, by keyboard: the plug is pulled in the middle, and a second browser goes on', async ({
+test('three machines at once, by keyboard: the plug is pulled in the middle, and a second browser goes on', { tag: '@long' }, async ({
   browser,
 }) => {
   const data = mkdtempSync(join(tmpdir(), 'fresh-boot-e2e-'));

@@ -41,16 +41,37 @@ internal static class CureReader
     }
 
     /// <summary>The board that an object of a pack describes: its firmware can be replaced, and so other systems can start.</summary>
-    public static BoardEntry Board(PackNode node) =>
-        new(node.Id(), node.Text("name"), node.Enum<WriteProtection>("protection"), node.Text("payload"))
+    public static BoardEntry Board(PackNode node)
+    {
+        var payloads = node.Has("payloads") ? node.Texts("payloads") : [PayloadEntry.Full];
+        foreach (var payload in payloads)
+            node.Pass.Links.Payload(node, payload);
+        return new BoardEntry(
+            node.Id(),
+            node.Text("name"),
+            node.Enum<WriteProtection>("protection"),
+            node.Text("payload")
+        )
         {
             Generations = node.Texts("generations"),
             Revisions = node.Texts("revisions"),
             ChipBytes = node.Long("chipBytes"),
             Keeps = node.Texts("keeps"),
-            Payloads = node.Has("payloads") ? node.Texts("payloads") : ["full"],
+            Payloads = payloads,
             HardwareId = node.TextOrNull("hardwareId"),
             Sign = node.TextOrNull("sign"),
+        };
+    }
+
+    /// <summary>The payload that an object of a pack describes.</summary>
+    public static PayloadEntry Payload(PackNode node) =>
+        new(node.Id(), node.Text("name"), node.Text("kind"), node.Text("bootMenu"), node.TextOrNull("setup"))
+        {
+            Adds = [.. node.Each("adds").Select(Adds)],
+            HandsOnMinutes = node.Number("handsOnMinutes"),
+            WaitMinutes = node.NumberOrNull("waitMinutes") ?? 0,
+            FailPerMille = node.NumberOrNull("failPerMille") ?? 0,
+            HarmPerMille = node.NumberOrNull("harmPerMille") ?? 0,
         };
 
     private static SideEffect Adds(PackNode node) =>

@@ -413,6 +413,21 @@ public sealed record Cure(
     /// <summary>Id of the system whose support it extends.</summary>
     public string? Extends { get; init; }
 
+    /// <summary>The board whose chip it writes; null for any other cure.</summary>
+    public string? Board { get; init; }
+
+    /// <summary>Id of the payload that it writes; null for any other cure.</summary>
+    public string? Payload { get; init; }
+
+    /// <summary>Whether it is a switch in the settings of the machine's firmware.</summary>
+    [JsonIgnore]
+    public bool InSettings =>
+        Kind == Outcome.Setting && Rung == Rung.Firmware && RunsOn == RunsOn.Machine && Extends is null;
+
+    /// <summary>Whether the answer to the question of replacement firmware leaves it open: full UEFI where nobody answered.</summary>
+    internal bool IsChosen(IFacts facts) =>
+        Payload is null || Payload == (facts.Word("plan.firmware") ?? PayloadEntry.Full);
+
     /// <summary>What it means for Secure Boot.</summary>
     public LoaderSignatures Loader { get; init; }
 }
@@ -747,6 +762,46 @@ public enum WriteProtection
     Battery,
 }
 
+/// <summary>
+/// Firmware that takes the place of a maker's, or stands beside it: what a machine is once it was written, and what writing it costs.
+/// </summary>
+/// <param name="Id">A value of the choice <c>plan.firmware</c>: <c>full</c> or <c>keep</c>.</param>
+/// <param name="Name">What it is, as a technician calls it.</param>
+/// <param name="Kind">How a machine with it starts: a value of the fact <c>firmware.kind</c>.</param>
+/// <param name="BootMenu">How its boot menu is opened.</param>
+/// <param name="Setup">How its settings are opened; null where it has none.</param>
+public sealed record PayloadEntry(string Id, string Name, string Kind, string BootMenu, string? Setup)
+{
+    /// <summary>The id of the one that replaces the maker's; every other stands beside it.</summary>
+    public const string Full = "full";
+
+    /// <summary>What is lost or different with it.</summary>
+    public IReadOnlyList<SideEffect> Adds { get; init; } = [];
+
+    /// <summary>Minutes of work to write it, installation of a system not counted.</summary>
+    public int HandsOnMinutes { get; init; }
+
+    /// <summary>Minutes of waiting.</summary>
+    public int WaitMinutes { get; init; }
+
+    /// <summary>How often it fails and has to be given up, in thousandths.</summary>
+    public int FailPerMille { get; init; }
+
+    /// <summary>How often it does harm, in thousandths.</summary>
+    public int HarmPerMille { get; init; }
+
+    /// <summary>The facts of a machine once it was written: nothing of the maker's menus, keys and protections is left of those.</summary>
+    public IReadOnlyDictionary<string, FactValue> Leaves =>
+        new Dictionary<string, FactValue>(StringComparer.Ordinal)
+        {
+            ["firmware.kind"] = FactValue.Of(Kind),
+            ["firmware.startedBy"] = FactValue.Of(Kind == "bios" ? "bios" : "uefi"),
+            ["firmware.secureBoot"] = FactValue.Of("absent"),
+            ["firmware.usbStart"] = FactValue.Of("yes"),
+            ["firmware.payload"] = FactValue.Of(Id),
+        };
+}
+
 /// <summary>A board for which replacement firmware is proved. A board that is not listed is not flashed.</summary>
 /// <param name="Id">Board name as the machine reports it.</param>
 /// <param name="Name">The machines that have it.</param>
@@ -754,8 +809,6 @@ public enum WriteProtection
 /// <param name="Payload">What the replacement is.</param>
 public sealed record BoardEntry(string Id, string Name, WriteProtection Protection, string Payload)
 {
-    private static readonly Condition Kept = new Condition.OneOf("plan.firmware", [FactValue.Of("keep")], []);
-
     /// <summary>Generations of the processor for which it is proved, since one board name stands for several; none for any.</summary>
     public IReadOnlyList<string> Generations { get; init; } = [];
 
@@ -769,10 +822,10 @@ public sealed record BoardEntry(string Id, string Name, WriteProtection Protecti
     public IReadOnlyList<string> Keeps { get; init; } = [];
 
     /// <summary>
-    /// The schools that are proved on it, in the words of the choice <c>plan.firmware</c>: <c>full</c>, and <c>keep</c> where legacy
-    /// boot can be added to the maker's own.
+    /// The schools that are proved on it, by the ids of <see cref="PayloadEntry"/>: <c>full</c>, and <c>keep</c> where legacy boot can be
+    /// added to the maker's own.
     /// </summary>
-    public IReadOnlyList<string> Payloads { get; init; } = ["full"];
+    public IReadOnlyList<string> Payloads { get; init; } = [PayloadEntry.Full];
 
     /// <summary>The hardware id that is set before anything is written, where the board asks for one; null where it does not.</summary>
     public string? HardwareId { get; init; }
@@ -780,14 +833,15 @@ public sealed record BoardEntry(string Id, string Name, WriteProtection Protecti
     /// <summary>What is seen when the new firmware has started; null where nobody wrote it down.</summary>
     public string? Sign { get; init; }
 
-    /// <summary>What replacing its firmware changes, and what it costs.</summary>
-    [JsonIgnore]
-    public Cure Cure =>
+    /// <summary>What writing a payload changes, and what it costs.</summary>
+    public Cure CureBy(PayloadEntry payload) =>
         new(
-            $"reflash-{Id.ToLowerInvariant()}",
+            CureId(payload.Id),
             Outcome.Reflash,
             Rung.Firmware,
-            $"Replace the firmware of the board {Id} with {Payload}",
+            payload.Id == PayloadEntry.Full
+                ? $"Replace the firmware of the board {Id} with {Payload}"
+                : $"Write {payload.Name} onto the chip of the board {Id}",
             Needs: new Condition.All([
                 new Condition.OneOf("identity.board", [FactValue.Of(Id)], []),
                 new Condition.OneOf("firmware.kind", [FactValue.Of("locked")], []),
@@ -795,42 +849,25 @@ public sealed record BoardEntry(string Id, string Name, WriteProtection Protecti
                     ? Array.Empty<Condition>()
                     : [new Condition.OneOf("cpu.generation", [.. Generations.Select(FactValue.Of)], [])],
             ]),
-            Sets: new Dictionary<string, FactValue>(StringComparer.Ordinal)
-            {
-                ["firmware.kind"] = FactValue.Of("uefi64"),
-                ["firmware.startedBy"] = FactValue.Of("uefi"),
-                ["firmware.secureBoot"] = FactValue.Of("absent"),
-            },
-            Adds:
-            [
-                new SideEffect(
-                    Rung.Firmware,
-                    Outcome.Caveat,
-                    "The maker's own system will not start any more; the way back needs the backup of the chip."
-                )
-                {
-                    When = new Condition.Not(Kept),
-                    IfUnknown = true,
-                },
-                new SideEffect(
-                    Rung.Firmware,
-                    Outcome.Caveat,
-                    "The maker's firmware stays and starts its own system too; it asks at each start until a key is pressed."
-                )
-                {
-                    When = Kept,
-                },
-                new SideEffect(Rung.Firmware, Outcome.Caveat, "Warranty may end with it.", SideEffectKind.Warranty),
-            ],
-            HandsOnMinutes: 45,
-            WaitMinutes: 20,
+            Sets: payload.Leaves,
+            Adds: payload.Adds,
+            HandsOnMinutes: payload.HandsOnMinutes,
+            WaitMinutes: payload.WaitMinutes,
             How: "The steps of the run sheet stand in the only order that is safe.",
             Caution: "The owner must have given leave and enabled the unlocked start. Mains power on while the chip is written.",
             Brief: $"Reflash the {Id} board"
         )
         {
             RunsOn = RunsOn.Outgoing,
-            FailPerMille = 40,
-            HarmPerMille = 15,
+            FailPerMille = payload.FailPerMille,
+            HarmPerMille = payload.HarmPerMille,
+            Board = Id,
+            Payload = payload.Id,
+            Conflicts = [.. Payloads.Where(other => other != payload.Id).Select(CureId)],
         };
+
+    private string CureId(string payload) =>
+        payload == PayloadEntry.Full
+            ? $"reflash-{Id.ToLowerInvariant()}"
+            : $"reflash-{Id.ToLowerInvariant()}-{payload}";
 }

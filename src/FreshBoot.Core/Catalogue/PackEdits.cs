@@ -39,6 +39,7 @@ public static class PackEdits
         "makers",
         "donors",
         "boards",
+        "payloads",
         "adapters",
         "components",
         "quirks",

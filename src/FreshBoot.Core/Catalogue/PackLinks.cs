@@ -8,6 +8,7 @@ internal sealed class PackLinks
     private readonly List<(PackNode Node, string Below, string System)> _systems = [];
     private readonly List<(PackNode Node, string Below, string Cure)> _cures = [];
     private readonly List<(PackNode Node, string Below, string Gate)> _gates = [];
+    private readonly List<(PackNode Node, string Payload)> _payloads = [];
     private readonly List<(PackNode Node, string Cure, string[] After)> _order = [];
     private readonly List<(PackNode Node, string System)> _upgrades = [];
 
@@ -39,6 +40,9 @@ internal sealed class PackLinks
     /// <summary>A cure lifts a gate.</summary>
     public void Gate(PackNode node, string below, string gate) => _gates.Add((node, below, gate));
 
+    /// <summary>A board takes a payload.</summary>
+    public void Payload(PackNode node, string payload) => _payloads.Add((node, payload));
+
     /// <summary>A cure comes after others.</summary>
     public void Order(PackNode node, string cure, string[] after) => _order.Add((node, cure, after));
 
@@ -66,6 +70,8 @@ internal sealed class PackLinks
         var cures = lists.Cures.Select(c => c.Id).ToHashSet(StringComparer.Ordinal);
         foreach (var (node, below, cure) in _cures.Where(n => !n.Cure.EndsWith('*') && !cures.Contains(n.Cure)))
             node.Fault(below, $"there is no cure “{cure}”");
+        foreach (var (node, payload) in _payloads.Where(n => lists.Payloads.All(p => p.Id != n.Payload)))
+            node.Fault("payloads", $"there is no payload “{payload}”");
         ProcedureReader.CheckNeeds(_procedures);
         CheckOrder();
         CheckUpgrades(lists);

@@ -45,6 +45,9 @@ public static class PackReader
             Take(new PackNode(pass, file, "", node!.AsObject()), lists);
             taken++;
         }
+        // A payload may stand in another pack than the board that takes it.
+        foreach (var board in lists.Boards)
+            lists.Cures.AddRange(lists.Payloads.Where(p => board.Payloads.Contains(p.Id)).Select(board.CureBy));
         // Where a pack could not be taken, whatever names its entries would look like a fault too.
         if (taken == packs.Count)
             pass.Links.Check(lists);
@@ -60,11 +63,8 @@ public static class PackReader
         lists.Devices.AddRange(pack.Each("devices").Select(HardwareReader.Device));
         lists.Cures.AddRange(pack.Each("cures").Select(CureReader.Read));
         lists.Donors.AddRange(pack.Each("donors").Select(HardwareReader.Donor));
-        foreach (var board in pack.Each("boards").Select(CureReader.Board))
-        {
-            lists.Boards.Add(board);
-            lists.Cures.Add(board.Cure);
-        }
+        lists.Boards.AddRange(pack.Each("boards").Select(CureReader.Board));
+        lists.Payloads.AddRange(pack.Each("payloads").Select(CureReader.Payload));
         lists.Adapters.AddRange(pack.Each("adapters").Select(HardwareReader.Adapter));
         lists.Components.AddRange(pack.Each("components").Select(KitReader.Component));
         lists.AfterPatches.AddRange(pack.Each("afterPatches").Select(KitReader.Patch));

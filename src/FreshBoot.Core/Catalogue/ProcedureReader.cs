@@ -32,7 +32,20 @@ internal static class ProcedureReader
             Cures = node.CureIds("cures"),
             CureKind = node.Has("cureKind") ? node.Enum<Outcome>("cureKind") : null,
             Assumed = node.Flag("assumed"),
+            Switch = node.TextOrNull("switch"),
+            SwitchTo = node.TextOrNull("switchTo"),
         };
+        if (
+            procedure.Switch is { } key and not ProcedureEntry.AnySwitch
+            && (
+                FirmwareSwitches.Find(key) is not { InSettings: true } known
+                || (procedure.SwitchTo is { } to && known.Values.All(v => v.Value != to))
+            )
+        )
+            node.Fault(
+                "switch",
+                $"“{key}”{(procedure.SwitchTo is { } value ? $" to “{value}”" : "")} is no switch in the settings of a firmware; one of: {string.Join(", ", FirmwareSwitches.All.Where(f => f.InSettings).Select(f => f.Key))}"
+            );
         node.Pass.Links.Procedure(node, procedure);
         return procedure;
     }
@@ -69,6 +82,7 @@ internal static class ProcedureReader
             Uses = Uses(node),
             Options = node.Texts("options"),
             Branches = [.. node.Each("branches").Select(b => Branch(b, rung, ids))],
+            Each = node.EnumOr("each", EachSwitch.None),
         };
         CheckForm(node, step);
         return step;

@@ -68,6 +68,18 @@ public sealed class ShopCatalogue
     /// <summary>Boards for which replacement firmware is proved.</summary>
     public IReadOnlyList<BoardEntry> Boards => Lists.Boards;
 
+    /// <summary>Firmware that takes the place of a maker's, or stands beside it.</summary>
+    public IReadOnlyList<PayloadEntry> Payloads => Lists.Payloads;
+
+    /// <summary>The board whose chip one of these cures writes, or null.</summary>
+    public BoardEntry? Flashed(IEnumerable<Cure> cures) =>
+        cures.Select(c => c.Board).FirstOrDefault(b => b is not null) is { } id
+            ? Boards.FirstOrDefault(b => b.Id == id)
+            : null;
+
+    /// <summary>How the firmware of a machine is talked to, as these facts have it.</summary>
+    public FirmwareMenus Menus(IFacts facts) => FirmwareMenus.Of(facts, this);
+
     /// <summary>What is known of lines of machines; the first pattern that matches counts.</summary>
     public IReadOnlyList<ModelEntry> Models => Lists.Models;
 
@@ -159,6 +171,13 @@ public sealed class ShopCatalogue
     public bool CanCarryOut(Cure cure) =>
         cure.RunsOn != RunsOn.OtherComputer || Computers.Any(c => cure.RunsWith is null || c.System == cure.RunsWith);
 
+    /// <summary>
+    /// Whether a cure can be carried out on a machine with these facts: a switch of the settings wants a firmware that has some, and of
+    /// the payloads of a board the one that was chosen.
+    /// </summary>
+    public bool CanCarryOut(Cure cure, IFacts facts) =>
+        CanCarryOut(cure) && cure.IsChosen(facts) && (!cure.InSettings || FirmwareMenus.HasSettingsBy(facts, this));
+
     /// <summary>The paid extension of a system's support, or null.</summary>
     public Cure? Extension(string system) => _extensions.GetValueOrDefault(system);
 
@@ -200,6 +219,7 @@ internal sealed class CatalogueLists
     public List<MemoryModule> Memory { get; } = [];
     public List<DonorModel> Donors { get; } = [];
     public List<BoardEntry> Boards { get; } = [];
+    public List<PayloadEntry> Payloads { get; } = [];
     public List<ModelEntry> Models { get; } = [];
     public List<ProgramEntry> Programs { get; } = [];
     public List<MakerEntry> Makers { get; } = [];

@@ -608,6 +608,18 @@ public static class FactRegistry
             ("board", "single-board computer")
         ),
         Choice(
+            "firmware.payload",
+            "Replacement firmware on the chip",
+            Rung.Firmware,
+            "Switch it on and look at the first picture: the sign of the new firmware, or the maker's.",
+            1,
+            ("full", "full UEFI in the maker's place"),
+            ("keep", "legacy boot beside the maker's")
+        ) with
+        {
+            Detail = true,
+        },
+        Choice(
             "firmware.compatibility",
             "Compatibility mode",
             Rung.Firmware,

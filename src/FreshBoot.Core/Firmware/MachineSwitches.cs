@@ -16,9 +16,6 @@ public sealed record SwitchesNow(
 /// <summary>What a dossier says of the switches of its machine, and how its maker calls them.</summary>
 public static class MachineSwitches
 {
-    /// <summary>Whether its firmware has settings that a hand can open: a locked boot ROM and a board have none.</summary>
-    public static bool HasSettings(IFacts facts) => facts.Word("firmware.kind") is not ("locked" or "board");
-
     /// <summary>How they stand. What nobody measured is taken as it is usual, and named.</summary>
     /// <param name="facts">The dossier.</param>
     /// <param name="keeps">Whether the system that is on the drive stays; else the drive is erased, and its keys with it.</param>
@@ -61,7 +58,12 @@ public static class MachineSwitches
                 },
                 [FirmwareSwitches.Password] = "none",
                 [FirmwareSwitches.Storage] = facts.Word("firmware.storageMode") ?? "ahci",
-                [FirmwareSwitches.UsbStart] = facts.Word("firmware.usbStart") == "yes" ? "allowed" : "forbidden",
+                [FirmwareSwitches.UsbStart] = facts.Word("firmware.usbStart") switch
+                {
+                    "yes" => "allowed",
+                    null => "unknown",
+                    _ => "forbidden",
+                },
                 [FirmwareSwitches.Order] = "drive",
                 [FirmwareSwitches.Version] = "old",
                 [FirmwareSwitches.Encryption] = encryption switch
@@ -80,21 +82,21 @@ public static class MachineSwitches
         );
     }
 
-    /// <summary>What is particular about its firmware, by its maker's entry.</summary>
-    public static FirmwareManners Manners(IFacts facts, MakerEntry? maker) =>
+    /// <summary>What is particular about its firmware.</summary>
+    public static FirmwareManners Manners(IFacts facts, FirmwareMenus menus) =>
         new(
             facts.Word("firmware.kind") is not "bios",
-            Labels(facts, maker).Where(l => l.Value.Grey).Select(l => l.Key).ToHashSet(StringComparer.Ordinal),
+            Labels(facts, menus).Where(l => l.Value.Grey).Select(l => l.Key).ToHashSet(StringComparer.Ordinal),
             Module: facts.Word("tpm.kind") == "module",
-            maker?.UpdateBy ?? UpdateWay.None
+            menus.UpdateBy
         );
 
-    /// <summary>How its maker calls the switches in the version that is on it: the latest label that is not later than it.</summary>
-    public static IReadOnlyDictionary<string, SwitchLabel> Labels(IFacts facts, MakerEntry? maker)
+    /// <summary>How the switches are called in the version that is on it: the latest label that is not later than it.</summary>
+    public static IReadOnlyDictionary<string, SwitchLabel> Labels(IFacts facts, FirmwareMenus menus)
     {
         var version = facts.Word("firmware.version");
         var labels = new Dictionary<string, SwitchLabel>(StringComparer.Ordinal);
-        foreach (var label in (maker?.Switches ?? []).OrderBy(l => l.Since, VersionOrder.Instance))
+        foreach (var label in menus.Switches.OrderBy(l => l.Since, VersionOrder.Instance))
             if (
                 label.Since is null
                 || (version is not null && VersionOrder.Instance.Compare(label.Since, version) <= 0)

@@ -337,9 +337,18 @@ public sealed record SwitchPlan(IReadOnlyList<SwitchStep>? Steps, string? WhyNon
         ),
         new(
             FirmwareSwitches.UsbStart,
+            "allowed",
+            "Look whether the start from a USB medium is allowed, note it, and allow it where it is not",
+            "The installer is started from a stick, and nobody has looked.",
+            "At the end it is set as it was found: what was forbidden is forbidden again.",
+            2,
+            b => b.Is(At.UsbStart, "unknown") && b.Reachable(At.UsbStart)
+        ),
+        new(
+            FirmwareSwitches.UsbStart,
             "forbidden",
             "Forbid the start from a USB medium",
-            "It was forbidden before.",
+            "What this work allowed is forbidden again; what was allowed before stays so.",
             null,
             2,
             b => b.Is(At.UsbStart, "allowed") && b.Reachable(At.UsbStart)

@@ -1,4 +1,5 @@
 using FreshBoot.Core.Dossiers;
+using FreshBoot.Core.Ladder;
 
 namespace FreshBoot.Core.Images;
 
@@ -11,7 +12,7 @@ public sealed record FirmwareWay(string Name, bool Sure);
 /// Which firmware ways start a machine: the one rule, for what holds images against machines, plans media and sets up twins.
 /// </summary>
 /// <param name="Ways">The ways, the best first; none where the firmware starts only its own system.</param>
-/// <param name="Now">How it starts as it is set up now; null where nobody knows, or where it starts nothing.</param>
+/// <param name="Now">How it starts by the plan, else as it is set up; null where nobody knows, or where it starts nothing.</param>
 /// <param name="WhyNone">Why there is none; null where there is one.</param>
 public sealed record FirmwareWays(IReadOnlyList<FirmwareWay> Ways, string? Now, string? WhyNone)
 {
@@ -25,7 +26,11 @@ public sealed record FirmwareWays(IReadOnlyList<FirmwareWay> Ways, string? Now, 
         return facts.Word("firmware.kind") switch
         {
             // Started by legacy BIOS on firmware that knows UEFI: its compatibility mode is on, so it does both.
-            "uefi64" when startedBy == "bios" => new([new("uefi64", true), new("bios", true)], "bios", null),
+            "uefi64" when startedBy == "bios" => new(
+                [new("uefi64", true), new("bios", true)],
+                StartMode.Of(facts) == "bios" ? "bios" : "uefi64",
+                null
+            ),
             "uefi64" => new([new("uefi64", true)], "uefi64", null),
             "uefi32" => new([new("uefi32", true)], "uefi32", null),
             "bios" => new([new("bios", true)], "bios", null),

@@ -16,7 +16,10 @@ public sealed record WayToStart(string Medium, string Firmware, bool? Can, strin
 public static class StartOn
 {
     /// <summary>Every way that the machine's firmware has, the ones that work first.</summary>
-    public static IReadOnlyList<WayToStart> Ways(Inspection image, IFacts facts, MakerEntry? maker)
+    /// <param name="image">What was found on the image.</param>
+    /// <param name="facts">The machine as it is when the image is started.</param>
+    /// <param name="menus">How its firmware is talked to then.</param>
+    public static IReadOnlyList<WayToStart> Ways(Inspection image, IFacts facts, FirmwareMenus menus)
     {
         var firmware = FirmwareWays.Of(facts);
         if (firmware.WhyNone is { } none)
@@ -25,7 +28,7 @@ public static class StartOn
         var ways = new List<WayToStart>();
         foreach (var medium in (string[])["stick", "disc"])
         foreach (var way in firmware.Ways)
-            ways.Add(Way(image, facts, maker, medium, way.Name, !way.Sure, both));
+            ways.Add(Way(image, facts, menus, medium, way.Name, !way.Sure, both));
         return
         [
             .. ways.OrderBy(w =>
@@ -42,7 +45,7 @@ public static class StartOn
     private static WayToStart Way(
         Inspection image,
         IFacts facts,
-        MakerEntry? maker,
+        FirmwareMenus menus,
         string medium,
         string firmware,
         bool unsure,
@@ -97,7 +100,7 @@ public static class StartOn
                     _ => "A USB 2.0 port, black, brings the fewest surprises; the blue one is quicker.",
                 }
             );
-        how.Add($"{maker?.BootMenu ?? "Open the boot menu"}.");
+        how.Add($"{menus.BootMenu}.");
         if (both && medium == "stick" && image.Starts.BiosStick.Can && image.Starts.Uefi64Stick.Can)
             how.Add(
                 $"The stick is listed twice: take the entry {(firmware == "bios" ? "without UEFI before its name" : "with UEFI before its name")}. If one fails, try the other."

@@ -499,7 +499,7 @@ public sealed class Evaluator(ShopCatalogue catalogue)
 
         private Outcome Try(Cure cure, Condition condition, Gathered? into, int chain)
         {
-            if (plan.Excludes(cure) || !Catalogue.CanCarryOut(cure))
+            if (plan.Excludes(cure) || !Catalogue.CanCarryOut(cure, facts))
                 return Outcome.Wall;
             var after = new Overlay(facts, cure.Sets!);
             if (condition.Holds(after) != true)
@@ -557,7 +557,7 @@ public sealed class Evaluator(ShopCatalogue catalogue)
                     break;
             }
             foreach (var cure in Catalogue.CuresThatLift(ask.Gate))
-                if (!plan.Excludes(cure) && Catalogue.CanCarryOut(cure))
+                if (!plan.Excludes(cure) && Catalogue.CanCarryOut(cure, facts))
                     result = Mildest(result, Usable(cure, into, 0));
             return result;
         }
@@ -640,7 +640,7 @@ public sealed class Evaluator(ShopCatalogue catalogue)
         {
             var result = Outcome.Wall;
             foreach (var cure in Catalogue.CuresThatReplace(group))
-                if (!plan.Excludes(cure) && Catalogue.CanCarryOut(cure))
+                if (!plan.Excludes(cure) && Catalogue.CanCarryOut(cure, facts))
                     result = Mildest(result, Usable(cure, into, 0));
             return result;
         }

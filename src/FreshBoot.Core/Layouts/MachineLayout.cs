@@ -1,14 +1,23 @@
 using FreshBoot.Core.Catalogue;
 using FreshBoot.Core.Dossiers;
+using FreshBoot.Core.Ladder;
 
 namespace FreshBoot.Core.Layouts;
 
 /// <summary>What a machine's dossier asks of a layout: its drive, firmware and memory, and what people said that they wish.</summary>
 public static class MachineLayout
 {
-    /// <summary>The firmware as far as anybody knows: one that was started by UEFI has UEFI, whatever else it can do.</summary>
+    /// <summary>
+    /// The firmware as far as anybody knows, in the mode in which the plan starts by it: a drive that is started by the compatibility
+    /// mode is divided for legacy BIOS. One that was started by UEFI has UEFI, whatever else it can do.
+    /// </summary>
     public static string? Firmware(IFacts facts) =>
-        facts.Word("firmware.kind") ?? (facts.Word("firmware.startedBy") == "uefi" ? "uefi64" : null);
+        facts.Word("firmware.kind") switch
+        {
+            null => facts.Word("firmware.startedBy") == "uefi" ? "uefi64" : null,
+            "uefi64" when StartMode.Of(facts) == "bios" => "bios",
+            var kind => kind,
+        };
 
     /// <summary>What people wish, from the dossier.</summary>
     /// <param name="facts">The machine.</param>

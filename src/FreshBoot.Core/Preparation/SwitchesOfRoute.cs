@@ -32,11 +32,13 @@ public sealed record SwitchesOfRoute(
         IReadOnlyDictionary<string, string>? wanted = null
     )
     {
+        // Firmware that is replaced has its switches set after that: they are those of the new one.
+        facts = route?.AtSettings(facts) ?? facts;
         var keeps = route?.School == School.Stay || facts.Word("plan.install") == "inPlace";
-        var maker = catalogue.Maker(facts.Word("identity.maker"));
+        var menus = catalogue.Menus(facts);
         var now = MachineSwitches.Now(facts, keeps);
-        var manners = MachineSwitches.Manners(facts, maker);
-        var goal = wanted ?? Wants(route, facts);
+        var manners = MachineSwitches.Manners(facts, menus);
+        var goal = wanted ?? Wants(route, facts, catalogue);
         if (route is not null && goal.GetValueOrDefault(FirmwareSwitches.Version) == "current")
         {
             // A cure that an update brings to light says that there is one.
@@ -57,20 +59,23 @@ public sealed record SwitchesOfRoute(
             goal,
             plan,
             plan.Steps is { Count: > 0 } steps ? BackTo(now.Present, steps, manners, keeps) : null,
-            MachineSwitches.Labels(facts, maker)
-        );
+            MachineSwitches.Labels(facts, menus)
+        )
+        {
+            Closing = plan.Steps is { } turned ? Close(route, now.Present, turned, manners) : [],
+        };
     }
 
     /// <summary>What a route wants of the switches, by what its cures set and by what it is started from.</summary>
-    public static IReadOnlyDictionary<string, string> Wants(Route? route, IFacts facts)
+    private static Dictionary<string, string> Wants(Route? route, IFacts facts, ShopCatalogue catalogue)
     {
         var wanted = new Dictionary<string, string>(StringComparer.Ordinal);
-        foreach (var cure in route?.Cures ?? [])
+        foreach (var cure in route?.Cures.Where(c => c.Kind != Outcome.Reflash) ?? [])
         foreach (var (key, value) in cure.Sets ?? new Dictionary<string, FactValue>())
             if (value is FactValue.Text { Value: var word })
                 foreach (var (s, to) in Meant(key, word, cure.Kind))
                     wanted[s] = to;
-        if (route is null || !MachineSwitches.HasSettings(facts))
+        if (route is null || !catalogue.Menus(facts).HasSettings)
             return wanted;
         if (route.Loader != LoaderSignatures.All && facts.Word("firmware.secureBoot") == "on")
             wanted[FirmwareSwitches.SecureBoot] = "off";
@@ -78,10 +83,20 @@ public sealed record SwitchesOfRoute(
         if (
             route.School is not (School.Stay or School.Retire)
             && facts.Word("firmware.usbStart") is not ("no" or "unlikely")
+            && catalogue.System(route.System ?? "") is { } system
+            && (facts.Word("plan.install") != "inPlace" || system.InPlaceBegins != UpgradeBegins.Inside)
         )
             wanted[FirmwareSwitches.UsbStart] = "allowed";
         return wanted;
     }
+
+    /// <summary>Whether a cure is one of the switches, so that the plan of the switches carries it out.</summary>
+    public static bool IsSwitch(Cure cure) =>
+        cure.InSettings
+        && (
+            cure.Loader != LoaderSignatures.All
+            || cure.Sets?.Any(s => s.Value is FactValue.Text t && Meant(s.Key, t.Value, cure.Kind).Any()) == true
+        );
 
     /// <summary>Whether there is anything to turn beside the start from a stick, which every sheet allows and forbids again.</summary>
     public bool IsWork => Plan.Steps is not { } steps || steps.Any(s => s.Switch != FirmwareSwitches.UsbStart);
@@ -91,8 +106,39 @@ public sealed record SwitchesOfRoute(
         $"{MachineSwitches.Called(step.Switch, Labels)}: {FirmwareSwitches.Find(step.Switch)!.Says(step.To)}";
 
     /// <summary>The steps that a hand takes inside the settings, in their order.</summary>
-    public IReadOnlyList<SwitchStep> InSettings =>
-        [.. (Plan.Steps ?? []).Where(s => FirmwareSwitches.Find(s.Switch)!.InSettings)];
+    public IReadOnlyList<SwitchStep> InSettings => Inside(Plan);
+
+    /// <summary>
+    /// What is closed at the end of the work, in its order: what this plan opened and what is installed starts without. What stood open
+    /// before stays as it was.
+    /// </summary>
+    public IReadOnlyList<SwitchStep> Closing { get; init; } = [];
+
+    private static IReadOnlyList<SwitchStep> Inside(SwitchPlan plan) =>
+        [.. (plan.Steps ?? []).Where(s => FirmwareSwitches.Find(s.Switch)!.InSettings)];
+
+    /// <summary>What has to go back: a start from a stick that was allowed for this, the boot order, and Secure Boot where what is installed is signed.</summary>
+    private static IReadOnlyList<SwitchStep> Close(
+        Route? route,
+        IReadOnlyDictionary<string, string> before,
+        IReadOnlyList<SwitchStep> steps,
+        FirmwareManners manners
+    )
+    {
+        var after = SwitchPlan.After(before, steps);
+        var wanted = new Dictionary<string, string>(StringComparer.Ordinal);
+        if (before[FirmwareSwitches.UsbStart] != "allowed" && after[FirmwareSwitches.UsbStart] == "allowed")
+            wanted[FirmwareSwitches.UsbStart] = "forbidden";
+        if (before[FirmwareSwitches.Order] != after[FirmwareSwitches.Order])
+            wanted[FirmwareSwitches.Order] = before[FirmwareSwitches.Order];
+        if (
+            route?.Loader == LoaderSignatures.InstalledOnly
+            && before[FirmwareSwitches.SecureBoot] == "on"
+            && after[FirmwareSwitches.SecureBoot] == "off"
+        )
+            wanted[FirmwareSwitches.SecureBoot] = "on";
+        return wanted.Count == 0 ? [] : Inside(SwitchPlan.Of(new SwitchQuestion(after, wanted, manners)));
+    }
 
     private static IEnumerable<(string Switch, string To)> Meant(string key, string word, Outcome kind) =>
         (key, word) switch

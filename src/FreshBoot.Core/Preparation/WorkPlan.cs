@@ -39,10 +39,14 @@ public sealed class WorkPlan
     private readonly Dictionary<int, ShelfImage> _images;
     private readonly List<WorkItem> _items = [];
 
+    /// <summary>The machine as it is when the installer starts; the one that image, medium, layout and kit are for.</summary>
+    private readonly IFacts _atInstaller;
+
     private WorkPlan(Route route, SystemEntry system, WorkMachine machine, ShopCatalogue catalogue, WorkShelf shelf)
     {
         (_route, _system, _machine, _catalogue, _shelf) = (route, system, machine, catalogue, shelf);
         _images = shelf.Images.ToDictionary(i => i.Id);
+        _atInstaller = route.AtInstaller(machine.Facts);
     }
 
     /// <summary>Id of the item that is the image.</summary>
@@ -157,7 +161,7 @@ public sealed class WorkPlan
     {
         if (_machine.Facts.Word("plan.install") == "inPlace")
             return;
-        var facts = _route.After(_machine.Facts);
+        var facts = _atInstaller;
         var (layout, whyNot) = MachineLayout.Of(facts, _system);
         var look = new WorkNext(WorkAction.PlanLayout, layout is null ? "Change its wishes" : "Look at the layout");
         _items.Add(
@@ -232,7 +236,7 @@ public sealed class WorkPlan
     /// <summary>In which order the switches of the firmware are turned. A locked one has none, and most machines need none.</summary>
     private void Switches()
     {
-        if (!MachineSwitches.HasSettings(_machine.Facts))
+        if (!_catalogue.Menus(_route.AtSettings(_machine.Facts)).HasSettings)
             return;
         const string title = "Firmware switches";
         var look = new WorkNext(WorkAction.PlanSwitches, "Look at their order");
@@ -372,7 +376,7 @@ public sealed class WorkPlan
         BootKit kit;
         try
         {
-            kit = KitBuilder.Build(_route.After(_machine.Facts), _system, _catalogue);
+            kit = KitBuilder.Build(_atInstaller, _system, _catalogue);
         }
         catch (RefusedException e)
         {
@@ -452,7 +456,7 @@ public sealed class WorkPlan
         var outdated = made is null ? [] : Chain(made).Where(a => !IsNow(a)).ToList();
         if (made is not null && outdated.Count == 0 && complete)
         {
-            var ways = StartOn.Ways(made.Seen, _machine.Facts, _catalogue.Maker(_machine.Facts.Word("identity.maker")));
+            var ways = StartOn.Ways(made.Seen, _atInstaller, _catalogue.Menus(_atInstaller));
             var starts = ways.Any(w => w.Can != false);
             return (
                 starts ? made : null,
@@ -633,14 +637,14 @@ public sealed class WorkPlan
         var medium = _shelf.Media.FirstOrDefault(m => m.Ready && m.ImageId == image.Id);
         var asked = new RehearsalAsked(
             image.Sha256,
-            _machine.Facts,
+            _atInstaller,
             _machine.DossierVersion,
             identity?.Profile,
             identity?.Name,
             medium is null ? null
                 : medium.IsDisc ? "disc"
                 : "stick",
-            FirmwareWays.Of(_machine.Facts).Now
+            FirmwareWays.Of(_atInstaller).Now
         );
         return [.. _shelf.Rehearsals.Select(r => RehearsalSeen.Of(r, asked)).OrderByDescending(s => s.IsEvidence)];
     }

@@ -115,6 +115,26 @@ public sealed record StepEntry(string Id, StepKind Kind, StepPlace Where, string
 
     /// <summary>What follows where it goes otherwise.</summary>
     public IReadOnlyList<BranchEntry> Branches { get; init; } = [];
+
+    /// <summary>
+    /// Whether it stands for the switches of the firmware, one after the other in the order of their plan: those that are turned, or those
+    /// that go back at the end. The steps of each are those of the procedure for that switch.
+    /// </summary>
+    public EachSwitch Each { get; init; }
+}
+
+/// <summary>Which switches a step stands for.</summary>
+[JsonConverter(typeof(CamelCaseNames<EachSwitch>))]
+public enum EachSwitch
+{
+    /// <summary>None: it is a step like any other.</summary>
+    None,
+
+    /// <summary>Those that are turned before the work.</summary>
+    Turn,
+
+    /// <summary>Those that the work opened and that are closed at its end.</summary>
+    Back,
 }
 
 /// <summary>A fragment of a run sheet: steps that belong together, and when they belong to a route.</summary>
@@ -143,6 +163,15 @@ public sealed record ProcedureEntry(string Id, string About, Evidence Evidence, 
     /// <summary>Whether it names a cure.</summary>
     public bool Names(string cure) =>
         Cures.Any(c => c.EndsWith('*') ? cure.StartsWith(c[..^1], StringComparison.Ordinal) : c == cure);
+
+    /// <summary>The switch of the firmware that it turns, or <c>any</c> for every one that no procedure names; null for none.</summary>
+    public string? Switch { get; init; }
+
+    /// <summary>The value to which it turns that switch; null for each.</summary>
+    public string? SwitchTo { get; init; }
+
+    /// <summary>The word for every switch that no procedure names.</summary>
+    public const string AnySwitch = "any";
 
     /// <summary>The kind of cure that it carries out where no other procedure names the cure; null for none.</summary>
     public Outcome? CureKind { get; init; }

@@ -1,4 +1,5 @@
 using System.Text.Json.Serialization;
+using FreshBoot.Core.Dossiers;
 
 namespace FreshBoot.Core.Procedures;
 
@@ -83,6 +84,13 @@ public sealed record Step(
     /// <summary>What it changes.</summary>
     public IReadOnlyDictionary<string, string> Does { get; init; } =
         new Dictionary<string, string>(StringComparer.Ordinal);
+
+    /// <summary>
+    /// What is known of the machine once it is done: the facts of the cure that it completes. They go into the dossier, marked as left
+    /// by the work, until a measurement proves them.
+    /// </summary>
+    public IReadOnlyDictionary<string, FactValue> Leaves { get; init; } =
+        new Dictionary<string, FactValue>(StringComparer.Ordinal);
 
     /// <summary>What can be chosen, or what is tried in this order.</summary>
     public IReadOnlyList<string> Options { get; init; } = [];

@@ -27,13 +27,14 @@ public static class World
         ),
         new("bench", "adapter in, mains on, tag read", ["open", "ready"]),
         new("noted", "firmware settings written down as they were", ["no", "yes"], 1),
+        new("settings", "the switches of its firmware that the plan turns", ["open", "set"], 2),
         new("power", "what feeds it", ["mains", "battery", "off"], 3),
         new("case", "the casing", ["closed", "open"]),
         new("battery", "the battery", ["none", "sound", "bad"], 3),
         new(
             "running",
             "what runs on it",
-            ["off", "outgoing", "setup", "tester", "live", "installer", "first", "system", "programmer"]
+            ["off", "outgoing", "menu", "setup", "tester", "live", "installer", "first", "system", "programmer"]
         ),
         new("outgoing", "the system that was on it", ["none", "starts", "broken", "gone"], 3),
         new("drive", "the drive that gets the system", ["owner", "blank", "none", "divided", "kept", "system"], 3),
@@ -44,7 +45,12 @@ public static class World
         new("memory", "memory that was put in", ["none", "fitted", "tested"]),
         new("encryption", "encryption of the drive", ["none", "unknown", "on", "keySeen", "suspended"], 4),
         new("bootMode", "how the firmware starts things", ["unknown", "bios", "uefi"], 3),
-        new("usbStart", "whether it starts from a stick", ["unknown", "forbidden", "allowed", "helper"], 3),
+        new(
+            "usbStart",
+            "whether it starts from a stick; free: allowed before this work, allowed: by it",
+            ["unknown", "forbidden", "free", "allowed", "helper"],
+            3
+        ),
         new("secureBoot", "Secure Boot", ["absent", "off", "on"], 3),
         new("tpm", "the TPM", ["absent", "off", "on"], 3),
         new("firmware", "the firmware on the chip", ["maker", "updated", "written", "replaced", "broken"]),

@@ -133,12 +133,12 @@ public static class Reckoner
         if (q.Image is not { } image)
             yield break;
         var facts = q.If.Firmware is null
-            ? q.Sheet.Route.After(q.Sheet.Facts)
+            ? q.Sheet.AtInstaller
             : new Overlay(
-                q.Sheet.Route.After(q.Sheet.Facts),
+                q.Sheet.AtInstaller,
                 new Dictionary<string, FactValue> { ["firmware.kind"] = FactValue.Of(q.If.Firmware) }
             );
-        var ways = StartOn.Ways(image, facts, q.Sheet.Catalogue.Maker(facts.Word("identity.maker")));
+        var ways = StartOn.Ways(image, facts, q.Sheet.Catalogue.Menus(facts));
         if (ways.All(w => w.Can == false))
             yield return Stop(q, ways.Any(w => w.Firmware == "uefi32") ? "no-loader-32" : "wrong-scheme", ways[0].Why);
     }
@@ -197,7 +197,7 @@ public static class Reckoner
     {
         if (q.Sheet.RouteFacts.Word("route.begins") != "medium" || q.Sheet.Over)
             yield break;
-        var facts = q.Sheet.Route.After(q.Sheet.Facts);
+        var facts = q.Sheet.AtInstaller;
         if (q.Sheet.Layout is { } layout)
         {
             var kind = q.If.Firmware ?? (q.Sheet.Way == "bios" ? "bios" : MachineLayout.Firmware(facts));
@@ -308,7 +308,7 @@ public static class Reckoner
             q.Sheet.System is not null
             && q.Sheet.Route.School is not (School.Stay or School.Retire)
             && q.Sheet.Facts.Number("cpu.wordBits") == 32
-            && q.Sheet.Route.After(q.Sheet.Facts).Number("memory.installedMiB") is > 4096 and var fitted
+            && q.Sheet.AtInstaller.Number("memory.installedMiB") is > 4096 and var fitted
         )
             yield return Stop(
                 q,

@@ -7,7 +7,7 @@ namespace FreshBoot.Core.Routes;
 internal static class ChoiceRules
 {
     /// <summary>Whether the answers in the dossier let a route to <paramref name="system"/> stand.</summary>
-    public static bool Admit(IFacts facts, SystemEntry system, School school, ShopCatalogue catalogue)
+    public static bool Admit(IFacts facts, SystemEntry system, School school)
     {
         var lifts = school is School.Patch or School.Spoof or School.Reflash;
         var light = system.Class is SystemClass.Light or SystemClass.BrowserFirst;
@@ -26,14 +26,7 @@ internal static class ChoiceRules
             && (facts.Word("plan.image") != "whole" || system.Trust != Trust.ThirdParty)
             && (facts.Word("plan.image") != "trimmed" || system.Trust is Trust.ThirdParty or Trust.Own)
             && (facts.Word("plan.privacy") != "noAccount" || system.Account != Asked.Required)
-            // Legacy boot beside the maker's firmware carries light systems only, and only where it is proved on the board.
-            && (
-                facts.Word("plan.firmware") != "keep"
-                || school != School.Reflash
-                || (
-                    light
-                    && catalogue.Boards.Any(b => b.Id == facts.Word("identity.board") && b.Payloads.Contains("keep"))
-                )
-            );
+            // Legacy boot beside the maker's firmware carries light systems only.
+            && (facts.Word("plan.firmware") != "keep" || school != School.Reflash || light);
     }
 }

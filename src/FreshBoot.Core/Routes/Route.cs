@@ -1,3 +1,4 @@
+using System.Collections.Frozen;
 using System.Runtime.InteropServices;
 using System.Text.Json.Serialization;
 using FreshBoot.Core.Catalogue;
@@ -92,11 +93,24 @@ public sealed record Route(
     IReadOnlyList<Flip> Flips
 )
 {
-    /// <summary>The machine as it is when its cures are carried out.</summary>
-    public IFacts After(IFacts facts)
+    /// <summary>The machine as it is when all its cures are carried out.</summary>
+    public IFacts After(IFacts facts) => Over(facts, Cures);
+
+    /// <summary>
+    /// The machine as it is when its installer starts: with every cure that is not done after the installation. Whatever is made for
+    /// that start (image, medium, layout, kit) is judged by this machine, and not by today's.
+    /// </summary>
+    public IFacts AtInstaller(IFacts facts) => Over(facts, Cures.Where(c => !c.AfterInstall));
+
+    /// <summary>The machine as it is when settings of its firmware are turned: where the route replaces the firmware, that is done.</summary>
+    public IFacts AtSettings(IFacts facts) =>
+        Cures.Any(c => c.Kind == Outcome.Reflash) ? Over(facts, Cures.Where(c => c.Kind == Outcome.Reflash)) : facts;
+
+    private static Overlay Over(IFacts facts, IEnumerable<Cure> cures)
     {
         var set = new Dictionary<string, FactValue>(StringComparer.Ordinal);
-        foreach (var (key, value) in Cures.SelectMany(c => c.Sets ?? new Dictionary<string, FactValue>()))
+        foreach (var cure in cures)
+        foreach (var (key, value) in cure.Sets ?? FrozenDictionary<string, FactValue>.Empty)
             set[key] = value;
         return new Overlay(facts, set);
     }

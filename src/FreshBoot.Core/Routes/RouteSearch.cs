@@ -116,7 +116,7 @@ public sealed class RouteSearch(ShopCatalogue catalogue)
             if (facts.Word("os.name") == system.FullName)
                 found = found.Concat(new Walk(this, facts, system, question, staying: true).Fronts());
             foreach (var candidate in found)
-                if (ChoiceRules.Admit(facts, system, candidate.School, catalogue))
+                if (ChoiceRules.Admit(facts, system, candidate.School))
                     yield return candidate;
         }
         yield return new Candidate(

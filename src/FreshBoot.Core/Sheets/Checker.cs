@@ -1,5 +1,8 @@
 using FreshBoot.Core.Catalogue;
+using FreshBoot.Core.Conditions;
+using FreshBoot.Core.Dossiers;
 using FreshBoot.Core.Procedures;
+using FreshBoot.Core.Projection;
 
 namespace FreshBoot.Core.Sheets;
 
@@ -33,12 +36,14 @@ public static class Checker
     )
     {
         var walk = new Walk(steps, start, wanted);
-        walk.From(0, new State(start, ""));
+        walk.From(0, new State(MachineAt.Before(wanted.Facts, wanted.System, start), ""));
         return ([.. walk.Faults.Distinct()], [.. walk.Ends.DistinctBy(e => (e.After, e.Stopped))]);
     }
 
-    private sealed record State(IReadOnlyDictionary<string, string> World, string Last)
+    private sealed record State(MachineAt Machine, string Last)
     {
+        public IReadOnlyDictionary<string, string> World => Machine.World;
+
         public string this[string key] => World[key];
 
         public bool Is(string key, params string[] values) => values.Contains(World[key]);
@@ -59,7 +64,7 @@ public static class Checker
         {
             if (
                 !_seen.Add(
-                    $"{at} {string.Join(' ', state.World.OrderBy(w => w.Key, StringComparer.Ordinal).Select(w => w.Value))}"
+                    $"{at} {string.Join(' ', state.World.OrderBy(w => w.Key, StringComparer.Ordinal).Select(w => w.Value))} {string.Join(' ', state.Machine.Left.OrderBy(f => f.Key, StringComparer.Ordinal).Select(f => $"{f.Key}={f.Value}"))}"
                 )
             )
                 return;
@@ -99,14 +104,67 @@ public static class Checker
 
         private State Do(Step step, State before)
         {
-            var world = new Dictionary<string, string>(before.World, StringComparer.Ordinal);
-            foreach (var (key, value) in step.Does)
-                world[key] = value;
-            var after = new State(world, step.Id);
+            var after = new State(before.Machine.Then(step), step.Id);
             Starts(step, before, after);
+            Gates(step, before, after);
+            Places(step, before);
+            Keys(step, before);
             Writes(step, before, after);
             Hands(step, before, after);
             return after;
+        }
+
+        /// <summary>An installer is started, or an upgrade begun, on a machine that it lets in, under the identity that it is to see.</summary>
+        private void Gates(Step step, State before, State after)
+        {
+            if (!Turns(step, before, "running", "installer") || before.Is("running", "live"))
+                return;
+            foreach (var gate in goal.Gates.Where(g => g.Needs.Holds(after.Machine) == false))
+                Fault("gate", step, $"starts the installer, which asks for {gate.Says}: that comes later, or not at all");
+            if (goal.Spoofs && !after.Is("identity", "given"))
+                Fault("gate", step, "starts the installer under its own identity, which that one does not know");
+        }
+
+        /// <summary>What is done in a system is done while that one runs.</summary>
+        private void Places(Step step, State before)
+        {
+            var now = step.Does.GetValueOrDefault("running") ?? before["running"];
+            switch (step.Where)
+            {
+                case StepPlace.Outgoing when now is not ("outgoing" or "installer" or "off") && before["running"] != "outgoing":
+                case StepPlace.Outgoing when before["running"] == "off" && now == "off":
+                    Fault("outgoing", step, "works in the old system, which does not run");
+                    break;
+                case StepPlace.System
+                    when now is not ("system" or "first") && before["running"] is not ("system" or "first"):
+                    Fault("place", step, $"works in the new system, and {Runs(before["running"])}");
+                    break;
+                case StepPlace.Installer
+                    when now is not ("installer" or "live") && before["running"] is not ("installer" or "live"):
+                    Fault("place", step, $"works in the installer, and {Runs(before["running"])}");
+                    break;
+                case StepPlace.Programmer when now != "programmer" && before["running"] != "programmer":
+                    Fault("place", step, $"works at the unlocked command line, and {Runs(before["running"])}");
+                    break;
+            }
+            if (step.Does.GetValueOrDefault("running") == "setup" && goal.Menus(before.Machine).WhyNone is { } none)
+                Fault("settings", step, $"opens settings. {none}");
+        }
+
+        private static string Runs(string running) => running == "off" ? "the machine is off" : $"what runs is: {running}";
+
+        /// <summary>The key that a step names is that of the firmware which is on the chip by then.</summary>
+        private void Keys(Step step, State before)
+        {
+            var now = goal.Menus(before.Machine);
+            foreach (var phrase in goal.Phrases)
+                if (
+                    step.Text.Contains(phrase, StringComparison.Ordinal)
+                    && phrase != now.BootMenu
+                    && phrase != now.Setup
+                    && phrase != now.SetupFromSystem
+                )
+                    Fault("keys", step, $"names a key of another firmware than the one that is on it by then: “{phrase}”");
         }
 
         private static bool Turns(Step step, State before, string key, string value) =>
@@ -123,8 +181,20 @@ public static class Checker
                     Fault("start", step, "starts from a medium that is in no port");
                 if (!after.Is("medium", "right"))
                     Fault("start", step, "starts from a medium that was not read back");
-                if (goal.ByStick && !after.Is("usbStart", "allowed", "helper"))
-                    Fault("start", step, "starts from a stick, which the firmware does not allow");
+                if (
+                    goal.ByStick
+                    && (
+                        after.Is("usbStart", "forbidden")
+                        || (after.Is("usbStart", "unknown") && goal.Menus(after.Machine).HasSettings)
+                    )
+                )
+                    Fault(
+                        "start",
+                        step,
+                        after.Is("usbStart", "unknown")
+                            ? "starts from a stick, and nobody has looked whether the firmware allows it"
+                            : "starts from a stick, which the firmware does not allow"
+                    );
                 if (goal.Loader != LoaderSignatures.All && after.Is("secureBoot", "on"))
                     Fault("secureBoot", step, "meets Secure Boot with a loader that nobody signed");
                 if (after.Is("firmware", "written", "broken"))
@@ -166,10 +236,25 @@ public static class Checker
                 Fault("data", step, "takes what is on the drive without the tag being asked for");
             if (erases && !goal.Retires && !goal.Keeps && before.Is("others", "in"))
                 Fault("drives", step, "erases with other drives plugged in");
-            if (step.Does.ContainsKey("firmware") && before.Is("encryption", "on", "unknown"))
-                Fault("encryption", step, "changes the firmware under an encrypted drive whose key nobody has seen");
-            if (step.Does.ContainsKey("tpm") && !before.Is("encryption", "none", "suspended", "keySeen"))
-                Fault("encryption", step, "changes the TPM under an encrypted drive whose key nobody has seen");
+            foreach (var (key, says) in Sealing)
+                if (
+                    step.Does.TryGetValue(key, out var to)
+                    && to != before[key]
+                    && before.Is("drive", "owner")
+                    && !before.Is("encryption", "none", "suspended")
+                    && (goal.Keeps || !before.Is("encryption", "keySeen"))
+                )
+                    Fault(
+                        "encryption",
+                        step,
+                        before.Is("encryption", "keySeen")
+                            ? $"changes {says} while the drive that stays is encrypted and not suspended"
+                            : $"changes {says} under an encrypted drive whose key nobody has seen"
+                    );
+            if (Turns(step, before, "mediumAt", "port") && before.Is("medium", "none") && !after.Is("medium", "right"))
+                Fault("medium", step, "plugs a medium in that is not made yet");
+            if (step.Does.GetValueOrDefault("medium") == "right" && step.Does.GetValueOrDefault("identity") == "given")
+                Fault("medium", step, "writes on the medium and calls it read back in the same breath");
             if (Turns(step, before, "firmware", "written"))
             {
                 if (!before.Is("firmwareCopy", "kept"))
@@ -186,6 +271,15 @@ public static class Checker
             if (Turns(step, before, "mediumAt", "out") && before.Is("loader", "medium"))
                 Fault("medium", step, "takes the medium out that the loader lies on");
         }
+
+        /// <summary>What a drive's keys are sealed with: whatever changes one of these can lock it.</summary>
+        private static readonly (string Key, string Says)[] Sealing =
+        [
+            ("firmware", "the firmware"),
+            ("tpm", "the TPM"),
+            ("secureBoot", "Secure Boot"),
+            ("bootMode", "the start mode"),
+        ];
 
         /// <summary>Casing, power, and parts that nobody has tried.</summary>
         private void Hands(Step step, State before, State after)
@@ -235,14 +329,50 @@ public static class Checker
     }
 }
 
+/// <summary>A gate that an installer checks and that no patch lifts.</summary>
+/// <param name="Needs">What it asks of the machine.</param>
+/// <param name="Says">The same in words.</param>
+public sealed record GateAsked(Condition Needs, string Says);
+
 /// <summary>What the checker has to know of a route beside its steps.</summary>
 /// <param name="Retires">Whether the machine is taken apart.</param>
 /// <param name="NewOwner">Whether it changes its owner.</param>
 /// <param name="ByStick">Whether the installer starts from a stick.</param>
 /// <param name="Loader">Which of its loaders Secure Boot lets start.</param>
 /// <param name="Keeps">Whether what is on the drive stays.</param>
-public sealed record SheetGoal(bool Retires, bool NewOwner, bool ByStick, LoaderSignatures Loader, bool Keeps)
+/// <param name="Facts">The machine as it is today.</param>
+/// <param name="System">The system that is installed; null for none.</param>
+/// <param name="Catalogue">Makers and payloads, for the keys of their firmware.</param>
+public sealed record SheetGoal(
+    bool Retires,
+    bool NewOwner,
+    bool ByStick,
+    LoaderSignatures Loader,
+    bool Keeps,
+    IFacts Facts,
+    SystemEntry? System,
+    ShopCatalogue Catalogue
+)
 {
+    /// <summary>The gates that the installer checks on this way.</summary>
+    public IReadOnlyList<GateAsked> Gates { get; init; } = [];
+
+    /// <summary>Whether the machine takes another identity.</summary>
+    public bool Spoofs { get; init; }
+
+    /// <summary>How the firmware of a machine is talked to.</summary>
+    public FirmwareMenus Menus(IFacts machine) => Catalogue.Menus(machine);
+
+    /// <summary>The ways into menus and settings that makers and payloads have, as steps name them.</summary>
+    public IReadOnlyList<string> Phrases { get; } =
+        [
+            .. Catalogue
+                .Makers.SelectMany(m => new[] { m.BootMenu, m.Setup, m.SetupFromSystem })
+                .Concat(Catalogue.Payloads.SelectMany(p => new[] { p.BootMenu, p.Setup }))
+                .OfType<string>()
+                .Distinct(StringComparer.Ordinal),
+        ];
+
     /// <summary>Whether a relaxation has to stay, since what is installed does not start without it.</summary>
     public bool Stays(string key) => key == "secureBoot" && Loader == LoaderSignatures.None;
 }

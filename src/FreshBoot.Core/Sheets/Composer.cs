@@ -1,3 +1,5 @@
+using System.Collections.Frozen;
+using FreshBoot.Core.Dossiers;
 using FreshBoot.Core.Procedures;
 
 namespace FreshBoot.Core.Sheets;
@@ -17,6 +19,9 @@ internal sealed record Fragment(string Id, string Title, IReadOnlyList<StepEntry
         : Steps.All(s => s.Where == StepPlace.OtherComputer && s.Does.GetValueOrDefault("medium") == "written")
             ? Rung.Release
         : Steps.Min(s => s.Rung);
+
+    /// <summary>What is known of the machine once it is done: the facts of the cures that it carries out.</summary>
+    public IReadOnlyDictionary<string, FactValue> Leaves { get; init; } = FrozenDictionary<string, FactValue>.Empty;
 
     /// <summary>Whether it waits for the machine: then it is begun early, so that hands are free meanwhile.</summary>
     public bool Waits { get; } = Steps.Any(s => s.Kind == StepKind.Wait);

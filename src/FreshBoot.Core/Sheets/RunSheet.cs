@@ -1,7 +1,9 @@
+using System.Collections.Frozen;
 using FreshBoot.Core.Conditions;
 using FreshBoot.Core.Dossiers;
 using FreshBoot.Core.Preparation;
 using FreshBoot.Core.Procedures;
+using FreshBoot.Core.Projection;
 
 namespace FreshBoot.Core.Sheets;
 
@@ -32,7 +34,7 @@ public sealed record RunSheet(
         if (missing.Count > 0)
             return new RunSheet([], [], missing, []);
         var words = fragments.ToDictionary(f => f.Fragment.Id, f => f.Words, StringComparer.Ordinal);
-        var steps = order.SelectMany(f => StepsOf(question, f, words[f.Id])).ToArray();
+        var steps = Written(question, order, words, start);
         Relax(steps, start);
         var (faults, ends) = Checker.Check(steps, start, Goal(question));
         return faults.Count > 0
@@ -45,9 +47,11 @@ public sealed record RunSheet(
             : new RunSheet(steps, ends, [], []) { Start = start };
     }
 
-    /// <summary>An upgrade that cannot be, or may not: it is refused, not warned of.</summary>
+    /// <summary>Switches that cannot be turned, and an upgrade that cannot be, or may not: refused, not warned of.</summary>
     private static SheetMissing? Refused(SheetQuestion question) =>
-        question.RouteFacts.Word("route.keeps") != "yes" ? null
+        question.Switches is null or { Plan.Steps: null } && question.WhyNoSwitches is { } none
+            ? new SheetMissing("The firmware’s settings", "", $"cannot be set as this route wants them: {none}")
+        : question.RouteFacts.Word("route.keeps") != "yes" ? null
         : question.Order is { NewOwner: true }
             ? new SheetMissing(
                 "The upgrade",
@@ -84,8 +88,36 @@ public sealed record RunSheet(
             question.RouteFacts.Word("route.medium") is "stick" or "helper"
                 && question.RouteFacts.Word("route.begins") == "medium",
             question.Route.Loader,
-            question.Over || question.RouteFacts.Word("route.begins") == "nowhere"
-        );
+            question.Over || question.RouteFacts.Word("route.begins") == "nowhere",
+            question.Facts,
+            question.System,
+            question.Catalogue
+        )
+        {
+            Spoofs = question.Route.Cures.Any(c => c.Kind == Outcome.Spoof) && question.RouteFacts.Word("route.begins") == "medium",
+            Gates = Gates(question),
+        };
+
+    /// <summary>
+    /// The gates of the installer that hold once everything before the installation is done; those that a patch or an identity lifts are
+    /// none on this way.
+    /// </summary>
+    private static IReadOnlyList<GateAsked> Gates(SheetQuestion question)
+    {
+        if (question.System is not { } system || question.Route.School is School.Stay or School.Retire)
+            return [];
+        var lifted = question.Route.Cures.SelectMany(c => c.Lifts ?? []).ToHashSet(StringComparer.Ordinal);
+        return
+        [
+            .. system
+                .Requirements.Where(r =>
+                    r is { Kind: RequirementKind.Gate, Advisory: false }
+                    && !lifted.Contains($"{system.Id}/{r.Id}")
+                    && r.Needs.Holds(question.AtInstaller) == true
+                )
+                .Select(r => new GateAsked(r.Needs, r.Needed)),
+        ];
+    }
 
     private static string Title(IReadOnlyList<Fragment> order, string step) =>
         order.FirstOrDefault(f => step.StartsWith($"{f.Id}.", StringComparison.Ordinal))?.Title ?? "the sheet";
@@ -95,7 +127,7 @@ public sealed record RunSheet(
         var all = question.Catalogue.Procedures;
         var plain = new SheetWords(question, null, false);
         var fragments = new List<(Fragment, SheetWords)>();
-        foreach (var procedure in all)
+        foreach (var procedure in all.Where(p => p.Switch is null))
         {
             if (!Belongs(question, procedure.When, procedure.IfUnknown))
                 continue;
@@ -113,7 +145,12 @@ public sealed record RunSheet(
             foreach (var cure in question.Route.Cures)
                 if (
                     procedure.Names(cure.Id)
-                    || (procedure.CureKind == cure.Kind && cure.Extends is null && !all.Any(p => p.Names(cure.Id)))
+                    || (
+                        procedure.CureKind == cure.Kind
+                        && cure.Extends is null
+                        && !SwitchesOfRoute.IsSwitch(cure)
+                        && !all.Any(p => p.Names(cure.Id))
+                    )
                 )
                     Add(
                         $"{procedure.Id}.{cure.Id}",
@@ -125,39 +162,98 @@ public sealed record RunSheet(
 
         void Add(string id, ProcedureEntry procedure, SheetWords words)
         {
-            var steps = procedure.Steps.Where(s => Belongs(question, s.When, s.IfUnknown)).ToArray();
+            var steps = procedure
+                .Steps.Where(s => Belongs(question, s.When, s.IfUnknown))
+                .SelectMany(s => SwitchSteps.Of(s, question, e => Belongs(question, e.When, e.IfUnknown)))
+                .Select(s => Asked(question, s))
+                .ToArray();
             if (steps.Length > 0)
-                fragments.Add((new Fragment(id, procedure.About, steps), words));
+                fragments.Add((new Fragment(id, procedure.About, steps) { Leaves = Leaves(procedure, words) }, words));
         }
+    }
+
+    /// <summary>
+    /// What the route asks beside what the procedure says: an installer is started when the switches are set and the identity is given.
+    /// </summary>
+    private static StepEntry Asked(SheetQuestion question, StepEntry step)
+    {
+        if (step.Does.GetValueOrDefault("running") != "installer")
+            return step;
+        var needs = new Dictionary<string, IReadOnlyList<string>>(step.Needs, StringComparer.Ordinal)
+        {
+            ["settings"] = ["set"],
+        };
+        if (question.Route.Cures.Any(c => c.Kind == Outcome.Spoof))
+            needs["identity"] = ["given"];
+        return step with { Needs = needs };
+    }
+
+    /// <summary>The facts of its cure; of the switches, those of every cure that is one.</summary>
+    private static IReadOnlyDictionary<string, FactValue> Leaves(ProcedureEntry procedure, SheetWords words)
+    {
+        if (procedure.Steps.All(s => s.Each != EachSwitch.Turn))
+            return words.Cure?.Sets ?? FrozenDictionary<string, FactValue>.Empty;
+        var left = new Dictionary<string, FactValue>(StringComparer.Ordinal);
+        foreach (var cure in words.Question.Route.Cures.Where(SwitchesOfRoute.IsSwitch))
+        foreach (var (key, value) in cure.Sets ?? FrozenDictionary<string, FactValue>.Empty)
+            left[key] = value;
+        return left;
     }
 
     private static bool Belongs(SheetQuestion question, Condition? when, bool ifUnknown) =>
         when is null || (when.Holds(question.RouteFacts) ?? ifUnknown);
 
-    private static IEnumerable<Step> StepsOf(SheetQuestion question, Fragment fragment, SheetWords words) =>
-        fragment.Steps.SelectMany(s => Filled(question, fragment, words, s, null));
+    /// <summary>
+    /// The steps in their order, each written for the machine as the steps before it leave it: the key of a menu is that of the
+    /// firmware which is on the chip by then.
+    /// </summary>
+    private static Step[] Written(
+        SheetQuestion question,
+        IReadOnlyList<Fragment> order,
+        Dictionary<string, SheetWords> words,
+        Dictionary<string, string> start
+    )
+    {
+        var machine = MachineAt.Before(question.Facts, question.System, start);
+        var steps = new List<Step>();
+        foreach (var fragment in order)
+        {
+            var last = fragment.Steps[^1];
+            foreach (var entry in fragment.Steps)
+            {
+                var at = steps.Count;
+                steps.AddRange(Filled(question, fragment, words[fragment.Id], entry, null, machine));
+                if (ReferenceEquals(entry, last))
+                    steps[at] = steps[at] with { Leaves = fragment.Leaves };
+                machine = machine.Then(steps[at]);
+            }
+        }
+        return [.. steps];
+    }
 
     private static IEnumerable<Step> Filled(
         SheetQuestion question,
         Fragment fragment,
         SheetWords words,
         StepEntry entry,
-        BranchPlace? on
+        BranchPlace? on,
+        IFacts at
     )
     {
         var minutes = Minutes(question, entry, fragment);
         var id = $"{fragment.Id}.{entry.Id}";
+        string Text(string text) => words.Fill(text, minutes, at);
         yield return new Step(
             id,
             entry.Rung,
             entry.Kind,
-            words.Fill(entry.Text, minutes),
-            words.Caution(entry, minutes),
+            Text(entry.Text),
+            words.Caution(entry, minutes, at),
             minutes.Usual,
             minutes.Shortest,
             minutes.Worry,
-            entry.Command is { } command ? words.Fill(command, minutes) : null,
-            entry.Expect is { } expect ? words.Fill(expect, minutes) : null,
+            entry.Command is { } command ? Text(command) : null,
+            entry.Expect is { } expect ? Text(expect) : null,
             Wants: entry.Wants == ProcedureEntry.AssumedFact ? words.Fact : entry.Wants
         )
         {
@@ -170,15 +266,15 @@ public sealed record RunSheet(
             Where = entry.Where,
             Proves = entry.Proves,
             Network = entry.Network,
-            Options = [.. entry.Options.Select(o => words.Fill(o, minutes))],
-            Harmless = [.. entry.Harmless.Select(h => words.Fill(h, minutes))],
+            Options = [.. entry.Options.Select(Text)],
+            Harmless = [.. entry.Harmless.Select(Text)],
             Needs = entry.Needs,
             Does = entry.Does,
             Branches =
             [
                 .. entry.Branches.Select(b => new StepBranch(
-                    words.Fill(b.When, minutes),
-                    b.Stop is { } stop ? words.Fill(stop, minutes) : null,
+                    Text(b.When),
+                    b.Stop is { } stop ? Text(stop) : null,
                     [.. b.Then.Where(s => Belongs(question, s.When, s.IfUnknown)).Select(s => $"{fragment.Id}.{s.Id}")]
                 )),
             ],
@@ -188,7 +284,7 @@ public sealed record RunSheet(
         foreach (var branch in entry.Branches)
         foreach (var then in branch.Then.Where(s => Belongs(question, s.When, s.IfUnknown)))
         foreach (
-            var step in Filled(question, fragment, words, then, new BranchPlace(id, words.Fill(branch.When, minutes)))
+            var step in Filled(question, fragment, words, then, new BranchPlace(id, Text(branch.When)), at)
         )
             yield return step;
     }

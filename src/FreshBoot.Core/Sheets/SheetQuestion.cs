@@ -1,7 +1,6 @@
 using FreshBoot.Core.BootKits;
 using FreshBoot.Core.Catalogue;
 using FreshBoot.Core.Dossiers;
-using FreshBoot.Core.Firmware;
 using FreshBoot.Core.Images;
 using FreshBoot.Core.Ladder;
 using FreshBoot.Core.Layouts;
@@ -34,8 +33,10 @@ public sealed record SheetQuestion(
     private const string NobodyChose = "nobody chose";
 
     private IFacts? _routeFacts;
+    private IFacts? _atInstaller;
     private Layout? _layout;
     private SwitchesOfRoute? _switches;
+    private bool _knowsSwitches;
 
     /// <summary>Whether the system that is there stays or goes by an upgrade over it.</summary>
     public bool Over => Route.School != School.Stay && Facts.Word("plan.install") == "inPlace";
@@ -44,23 +45,13 @@ public sealed record SheetQuestion(
     public IFacts RouteFacts => _routeFacts ??= new Overlay(Facts, OfRoute());
 
     /// <summary>How the drive is divided; null where its wishes collide or nobody measured it.</summary>
-    public Layout? Layout => _layout ??= MachineLayout.Of(Route.After(Facts), System).Layout;
+    public Layout? Layout => _layout ??= MachineLayout.Of(AtInstaller, System).Layout;
 
-    /// <summary>How the firmware starts what is installed: as it is, or as a cure of the route sets it.</summary>
-    public string Way =>
-        Route
-            .Cures.Select(c => c.Sets?.GetValueOrDefault("firmware.startedBy"))
-            .OfType<FactValue.Text>()
-            .FirstOrDefault()
-            ?.Value
-        ?? FirmwareWays.Of(Facts).Now switch
-        {
-            "bios" => "bios",
-            "uefi32" or "uefi64" => "uefi",
-            // Replacement firmware starts by UEFI whatever was there.
-            _ when Route.Cures.Any(c => c.Kind == Outcome.Reflash) => "uefi",
-            _ => "unknown",
-        };
+    /// <summary>How the firmware starts medium and what is installed: <c>bios</c>, <c>uefi</c> or <c>unknown</c>.</summary>
+    public string Way => StartMode.Of(AtInstaller) ?? "unknown";
+
+    /// <summary>The machine as it is when its installer starts.</summary>
+    public IFacts AtInstaller => _atInstaller ??= Route.AtInstaller(Facts);
 
     /// <summary>Sizes of the drives that the dossier knows, by number.</summary>
     public IReadOnlyList<int> Drives =>
@@ -80,19 +71,26 @@ public sealed record SheetQuestion(
     {
         get
         {
-            if (_switches is null && MachineSwitches.HasSettings(Facts))
-                try
-                {
-                    _switches = SwitchesOfRoute.Of(Route, Facts, Catalogue);
-                }
-                catch (RefusedException)
-                {
-                    // The work item says what contradicts itself, and holds the step.
-                    return null;
-                }
+            if (!_knowsSwitches)
+            {
+                _knowsSwitches = true;
+                if (System is not null && Catalogue.Menus(Route.AtSettings(Facts)).HasSettings)
+                    try
+                    {
+                        _switches = SwitchesOfRoute.Of(Route, Facts, Catalogue);
+                    }
+                    catch (RefusedException e)
+                    {
+                        WhyNoSwitches = e.Message;
+                    }
+                WhyNoSwitches ??= _switches?.Plan.WhyNone;
+            }
             return _switches;
         }
     }
+
+    /// <summary>Why the switches cannot be turned as the route wants them; null where they can, or none is. Asked after <see cref="Switches"/>.</summary>
+    public string? WhyNoSwitches { get; private set; }
 
     /// <summary>
     /// The facts that the route takes for granted and that its first steps measure. What leave and data are is asked by steps of
@@ -109,7 +107,7 @@ public sealed record SheetQuestion(
     /// <summary>The boot kit of the route; null where it takes none, or none can be built: then its work item says why.</summary>
     public BootKit? Kit =>
         System?.Kit is not null && Route.Cures.Any(c => c.Kind == Outcome.Spoof)
-            ? KitBuilder.TryBuild(Route.After(Facts), System, Catalogue)
+            ? KitBuilder.TryBuild(AtInstaller, System, Catalogue)
             : null;
 
     /// <summary>The item of a kind that the route needs, or null.</summary>
@@ -153,13 +151,9 @@ public sealed record SheetQuestion(
             ["route.way"] = FactValue.Of(Way),
             ["route.layout"] = FactValue.Of(MachineLayout.IsOwn(Layout) ? "own" : "whole"),
             ["route.loader"] = FactValue.Of(RouteKeys.Camel(Route.Loader.ToString())),
-            ["route.settings"] = FactValue.Of(
-                Route.Cures.Any(c =>
-                    c is { Kind: Outcome.Setting, Rung: Rung.Firmware, RunsOn: RunsOn.Machine, Extends: null }
-                )
-                    ? "yes"
-                    : "no"
-            ),
+            ["route.setup"] = FactValue.Of(Catalogue.Menus(Facts).HasSettings ? "yes" : "no"),
+            ["route.settings"] = FactValue.Of(Switches?.InSettings.Count > 0 ? "yes" : "no"),
+            ["route.closing"] = FactValue.Of(Switches?.Closing.Count > 0 ? "yes" : "no"),
             ["route.table"] = FactValue.Of(InPlace.TurnsTable(Facts, Route.Cures) ? "turned" : "stays"),
             ["route.smallBoard"] = FactValue.Of(Catalogue.SmallBoard(Facts) is null ? "no" : "yes"),
             ["route.kit"] = FactValue.Of(
@@ -168,9 +162,7 @@ public sealed record SheetQuestion(
                 : "plain"
             ),
             ["route.hardwareId"] = FactValue.Of(
-                Catalogue.Boards.Any(b => b.HardwareId is not null && Route.Cures.Any(c => c.Id == b.Cure.Id))
-                    ? "yes"
-                    : "no"
+                Catalogue.Flashed(Route.Cures)?.HardwareId is not null ? "yes" : "no"
             ),
             ["route.reach"] = FactValue.Of(
                 Layout is not { } layout || layout.Reach.Sure == ReachSure.Unknown ? "unknown"
@@ -237,12 +229,12 @@ public sealed record SheetQuestion(
     /// </summary>
     private string MediumForm =>
         System is null || Route.School is School.Stay or School.Retire ? "none"
-        : Facts.Word("firmware.usbStart") is not ("no" or "unlikely") ? "stick"
+        : AtInstaller.Word("firmware.usbStart") is not ("no" or "unlikely") ? "stick"
         : (Item(WorkItemKind.Medium)?.Bytes ?? System.ImageBytes) > MostOnDisc ? "helper"
         : "disc";
 
     private long MostOnDisc =>
-        Facts.Word("optical.reads") switch
+        AtInstaller.Word("optical.reads") switch
         {
             "cd" => DiscSizes.Cd,
             _ => DiscSizes.DvdDouble,

@@ -22,25 +22,30 @@ internal sealed class SheetWords(SheetQuestion question, Cure? cure, bool genera
     /// <summary>The fact that the fragment measures.</summary>
     public string? Fact => fact;
 
+    /// <summary>What the sheet is for.</summary>
+    public SheetQuestion Question => question;
+
+    /// <summary>The cure that the fragment carries out.</summary>
+    public Cure? Cure => cure;
+
     private const int ShownOfHash = 12;
     private const int ShownOfSerial = 4;
 
     private IFacts Facts => question.Facts;
 
-    private MakerEntry? Maker => question.Catalogue.Maker(Facts.Word("identity.maker"));
-
-    private BoardEntry? Board =>
-        question.Catalogue.Boards.FirstOrDefault(b => b.Cure.Id == cure?.Id)
-        ?? question.Catalogue.Boards.FirstOrDefault(b => question.Route.Cures.Any(c => c.Id == b.Cure.Id));
+    private BoardEntry? Board => question.Catalogue.Flashed(question.Route.Cures);
 
     /// <summary>A text with its placeholders filled in.</summary>
-    public string Fill(string text, StepTimes minutes)
+    /// <param name="text">The text.</param>
+    /// <param name="minutes">The times of its step.</param>
+    /// <param name="at">The machine as it is when the step comes: its firmware may be another one by then.</param>
+    public string Fill(string text, StepTimes minutes, IFacts at)
     {
         if (!text.Contains('{', StringComparison.Ordinal))
             return text;
         var filled = new StringBuilder(text);
         foreach (var name in Placeholders.In(text).Distinct(StringComparer.Ordinal))
-            filled.Replace($"{{{name}}}", Value(name, minutes));
+            filled.Replace($"{{{name}}}", Value(name, minutes, at));
         // What had nothing to say leaves no gap.
         filled.Replace("  ", " ");
         if (filled[^1] == ' ')
@@ -55,15 +60,15 @@ internal sealed class SheetWords(SheetQuestion question, Cure? cure, bool genera
     /// The caution of a step. Where a fragment knows only the kind of a cure, the cure's own stands at the step that carries it out,
     /// and there alone.
     /// </summary>
-    public string? Caution(StepEntry step, StepTimes minutes)
+    public string? Caution(StepEntry step, StepTimes minutes, IFacts at)
     {
-        var own = step.Caution is { } caution ? Fill(caution, minutes) : null;
+        var own = step.Caution is { } caution ? Fill(caution, minutes, at) : null;
         return general && cure?.Caution is { } more && step.Text.Contains("{cure}", StringComparison.Ordinal)
             ? $"{own} {more}".Trim()
             : own;
     }
 
-    private string Value(string name, StepTimes minutes) =>
+    private string Value(string name, StepTimes minutes, IFacts at) =>
         name switch
         {
             "tag" => question.Tag,
@@ -71,8 +76,8 @@ internal sealed class SheetWords(SheetQuestion question, Cure? cure, bool genera
                 ? named
                 : "the machine that the dossier describes",
             "board" => Board?.Id ?? Facts.Word("identity.board") ?? "the board of the dossier",
-            "bootMenu" => Maker?.BootMenu ?? "Open the boot menu (the first screen names its key)",
-            "setup" => Maker?.Setup ?? "Open the firmware's settings (the first screen names the key)",
+            "bootMenu" => Menus(at).BootMenu,
+            "setup" => Menus(at).Setup ?? Menus(at).WhyNone!,
             "entry" => question.Way switch
             {
                 "uefi" => "the entry that begins with “UEFI”",
@@ -80,15 +85,10 @@ internal sealed class SheetWords(SheetQuestion question, Cure? cure, bool genera
                 _ => "the entry that names it; where there are two, the one with “UEFI” first",
             },
             "port" => Facts.Word("plan.port") == "fast" ? "a fast port" : "a slow port at the back or the side",
-            "tpmLabel" => Label(FirmwareSwitches.Tpm),
-            "secureBootLabel" => Label(FirmwareSwitches.SecureBoot),
-            "bootModeLabel" => Label(FirmwareSwitches.Mode),
-            "setupFromSystem" => Maker?.SetupFromSystem is { } way
+            "tpmLabel" => Label(FirmwareSwitches.Tpm, at),
+            "setupFromSystem" => Menus(at).SetupFromSystem is { } way
                 ? $"{way}; or shut it down with the shift key held, and try once more, tapping earlier."
                 : "Let it come up, shut it down with the shift key held, and try once more, tapping earlier.",
-            "switchOrder" => question.Switches is { InSettings: { Count: > 0 } steps } switches
-                ? $"What changes, in this order: {string.Join("; ", steps.Select(switches.InWords))}."
-                : "No switch changes beside the start from a stick.",
             "drive" => NewDrive(),
             "oldDrive" => Drive(0),
             "otherDrives" => question.Drives.Count < 2
@@ -227,7 +227,10 @@ internal sealed class SheetWords(SheetQuestion question, Cure? cure, bool genera
     private WriteTimes Writes =>
         question.Item(WorkItemKind.Medium)?.Writes ?? WriteTimes.Of(question.System?.ImageBytes ?? 0, null);
 
-    private string Label(string key) => MachineSwitches.Called(key, MachineSwitches.Labels(Facts, Maker));
+    private FirmwareMenus Menus(IFacts at) => question.Catalogue.Menus(at);
+
+    private string Label(string key, IFacts at) =>
+        MachineSwitches.Called(key, MachineSwitches.Labels(at, Menus(at)));
 
     /// <summary>The drive that the route leaves in the machine: a new one, or the one that is there.</summary>
     private string NewDrive() =>

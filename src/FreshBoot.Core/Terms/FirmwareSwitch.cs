@@ -91,7 +91,7 @@ public static class FirmwareSwitches
         new(
             UsbStart,
             "Start from a stick",
-            [("forbidden", "forbidden"), ("allowed", "allowed")],
+            [("forbidden", "forbidden"), ("allowed", "allowed"), ("unknown", "nobody has looked")],
             ["forbidden", "allowed"]
         ),
         new(Order, "First to start", [("drive", "the drive"), ("stick", "the stick")], ["drive", "stick"]),

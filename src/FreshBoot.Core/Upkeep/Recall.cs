@@ -85,10 +85,12 @@ public static class Recall
                     yield return $"it was done to it: {cure.Does}";
                 break;
             case "boards":
-                var board =
-                    before.Boards.FirstOrDefault(b => b.Id == id) ?? after.Boards.FirstOrDefault(b => b.Id == id);
-                if (board is not null && machine.Route.Cures.Any(c => c.Id == board.Cure.Id))
-                    yield return $"the firmware of its board was replaced: {board.Cure.Does}";
+                foreach (var cure in machine.Route.Cures.Where(c => c.Board == id))
+                    yield return $"the firmware of its board was replaced: {cure.Does}";
+                break;
+            case "payloads":
+                foreach (var cure in machine.Route.Cures.Where(c => c.Payload == id))
+                    yield return $"it was written onto its chip: {cure.Does}";
                 break;
             case "procedures" when machine.Procedures.Contains(id):
                 yield return "steps of its sheet came from it";
@@ -113,7 +115,7 @@ public static class Recall
         machine.Route.System is { } id
         && catalogue.System(id) is { Kit: not null } system
         && machine.Route.Cures.Any(c => c.Kind == Outcome.Spoof)
-        && KitBuilder.TryBuild(machine.Route.After(machine.Facts), system, catalogue) is { } kit
+        && KitBuilder.TryBuild(machine.Route.AtInstaller(machine.Facts), system, catalogue) is { } kit
         && kit.Components.Any(c => c.Component.Id == component);
 
     /// <summary>What of its ladder changes, with all that was done to it.</summary>

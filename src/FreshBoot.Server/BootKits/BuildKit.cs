@@ -125,7 +125,8 @@ internal sealed class BuildKit(
         var latest = row is null ? null : await SheetAsync(row, stop);
         try
         {
-            var kit = KitBuilder.Build(standing.Dossier, entry, shop.Catalogue);
+            var facts = standing.AtInstaller(entry.Id, stop);
+            var kit = KitBuilder.Build(facts, entry, shop.Catalogue);
             var identity = await IdentityAsync(tag, entry, stop);
             return new KitPlanSheet(
                 [
@@ -147,7 +148,7 @@ internal sealed class BuildKit(
                 kit.Profile,
                 kit.SteppingStone is { } stone ? $"{stone.FullName}: {entry.Kit!.SteppingWhy}" : null,
                 kit.Assumes,
-                shop.Catalogue.PatchesAfter(standing.Dossier, entry.Id),
+                shop.Catalogue.PatchesAfter(facts, entry.Id),
                 standing.RoutesNow(stop).FirstOrDefault(r => r.System == entry.Id && r.School == School.Spoof)
                     is { } route
                     ? KitWorth.Of(route, standing.Dossier, entry, shop.Catalogue)
@@ -182,8 +183,8 @@ internal sealed class BuildKit(
     public async Task<KitSheet> DoAsync(string tag, KitIn wish, CancellationToken stop)
     {
         var by = Given.Text(wish.By, "by", 60);
-        var facts = shop.Dossier(await machines.GetAsync(tag, stop));
         var entry = SystemOf(wish.System);
+        var facts = shop.Stand(await machines.GetAsync(tag, stop)).AtInstaller(entry.Id, stop);
         var kit = KitBuilder.Build(facts, entry, shop.Catalogue);
         var identity = await IdentityAsync(tag, entry, stop);
         var archive = KitFiles.Pack(KitFiles.Of(kit, facts, identity?.Profile));

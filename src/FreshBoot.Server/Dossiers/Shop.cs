@@ -127,6 +127,21 @@ internal sealed class MachineStanding(
     /// <summary>The release rung, which is the same for every system.</summary>
     public RungStanding Release => All[0].Rungs[(int)Rung.Release];
 
+    /// <summary>
+    /// The machine as it is when the installer of a system starts: by its best route to that system, and as it is today where there is
+    /// none. What is made or tried for that start is judged by this one: firmware may have been replaced by then.
+    /// </summary>
+    /// <param name="system">Id of the system; null for none in particular.</param>
+    /// <param name="stop">Stops the search.</param>
+    public IFacts AtInstaller(string? system, CancellationToken stop) =>
+        system is null
+            ? Dossier
+            : (_routes ??= RoutesNow(stop))
+                .FirstOrDefault(r => r.System == system && r.School != School.Stay)
+                ?.AtInstaller(Dossier) ?? Dossier;
+
+    private IReadOnlyList<Route>? _routes;
+
     /// <summary>The routes of the machine, best score first.</summary>
     /// <param name="stop">Stops the search.</param>
     public IReadOnlyList<Route> RoutesNow(CancellationToken stop) => RoutesFor(Question with { Stop = stop });

@@ -86,18 +86,16 @@ internal sealed class PlanSwitches(MachineStore machines, Shop shop)
     {
         var standing = shop.Stand(await machines.GetAsync(tag, stop));
         var facts = standing.Dossier;
-        if (!MachineSwitches.HasSettings(facts))
+        var menus = shop.Catalogue.Menus(facts);
+        if (menus.WhyNone is { } none)
             throw new RefusedException(
                 RefusalKind.Impossible,
-                facts.Word("firmware.kind") == "board"
-                    ? "A board has no settings that a hand opens: they stand in a text on its card."
-                    : "Its boot ROM is locked: it has no settings that a hand opens.",
+                none,
                 "firmware",
-                "A machine with legacy BIOS or UEFI."
+                "A machine whose firmware has settings; what a maker's has stands in its entry."
             );
         var route = RouteOf(standing, asked.Route, stop);
         var plan = SwitchesOfRoute.Of(route, facts, shop.Catalogue, asked.Wanted);
-        var maker = shop.Catalogue.Maker(facts.Word("identity.maker"));
         return new SwitchesSheet(
             [
                 .. FirmwareSwitches.All.Select(s => new SwitchLine(
@@ -115,9 +113,9 @@ internal sealed class PlanSwitches(MachineStore machines, Shop shop)
             plan.Back?.Steps is { } back ? [.. back.Select(s => Sheet(s, plan))] : null,
             plan.Now.Unmeasured,
             [.. plan.Now.Notes, .. shop.Catalogue.Model(facts)?.Notes.Select(n => n.Text) ?? []],
-            maker?.Setup,
-            maker?.SetupFromSystem,
-            maker?.BootMenu
+            menus.Setup,
+            menus.SetupFromSystem,
+            menus.BootMenu
         );
     }
 

@@ -32,7 +32,7 @@ internal static class MachineImages
         const int shown = 6;
         var machine = await machines.GetAsync(Given.Tag(tag, "tag"), stop);
         var standing = shop.Stand(machine);
-        var maker = shop.Catalogue.Maker(standing.Dossier.Word("identity.maker"));
+        IFacts At(StoredImage image) => standing.AtInstaller(image.System, stop);
         var starts = (await jobs.StartsAsync(machine.Tag, remembered, stop)).ToLookup(j => j.ImageId);
         return
         [
@@ -40,26 +40,26 @@ internal static class MachineImages
                 .Where(shelf.Has)
                 .Select(i => new ImageOnMachine(
                     i,
-                    StartOn.Ways(shelf.Findings(i), standing.Dossier, maker),
+                    StartOn.Ways(shelf.Findings(i), At(i), shop.Catalogue.Menus(At(i))),
                     [.. starts[i.Id].Take(shown).Select(job => new StartSeen(job, Seen(job, i)))]
                 ))
                 .OrderByDescending(i => i.Image.System is { } system && system == standing.Aim.System)
                 .ThenBy(i => i.Ways.Any(w => w.Can == true) ? 0 : 1),
         ];
 
-        // Of the machine as it is: its own identity, and the start that it was asked for.
+        // Of the machine as it is when that image is started: its own identity, and the start that it was asked for.
         RehearsalSeen? Seen(JobSheet job, StoredImage image) =>
             job is { State: JobState.Done, Result.Rehearsal: { } record }
                 ? RehearsalSeen.Of(
                     record,
                     new RehearsalAsked(
                         image.Sha256!,
-                        standing.Dossier,
+                        At(image),
                         machine.DossierVersion,
                         null,
                         null,
                         null,
-                        FirmwareWays.Of(standing.Dossier).Now
+                        FirmwareWays.Of(At(image)).Now
                     )
                 )
                 : null;

@@ -154,10 +154,7 @@ internal sealed class PlanLayout(MachineStore machines, Shop shop)
         var given = asked.Drive?.SizeBytes;
         var aim = asked.System ?? standing.Aim.System;
         // As Prepare sees it: the machine with the parts and settings of the best route to that system.
-        var facts =
-            given is null && standing.RoutesNow(stop).FirstOrDefault(r => r.System == aim) is { } route
-                ? route.After(standing.Dossier)
-                : standing.Dossier;
+        var facts = given is null ? standing.AtInstaller(aim, stop) : standing.Dossier;
         if (index is < 0 or > 9 || (given is null && facts.Number($"storage.{index}.sizeBytes") is null))
             throw new RefusedException(
                 RefusalKind.Impossible,

@@ -235,10 +235,9 @@ internal sealed class WriteMedium(
         string? reads = null;
         foreach (var text in wish.Tags ?? [])
         {
-            var facts = shop.Dossier(await machines.GetAsync(Given.Tag(text, "tags"), stop));
-            // A locked one starts by UEFI when its firmware has been replaced; of an unknown one the image decides.
-            var ways = FirmwareWays.Of(facts);
-            if ((ways.Now ?? (ways.WhyNone is null ? null : "uefi64")) is { } way)
+            // As it is when it is started from this image: a locked one starts other systems once its chip was written.
+            var facts = shop.Stand(await machines.GetAsync(Given.Tag(text, "tags"), stop)).AtInstaller(image.System, stop);
+            if (FirmwareWays.Of(facts).Now is { } way)
                 firmware.Add(way);
             // Of several machines the weakest drive decides.
             reads = facts.Word("optical.reads") switch

@@ -50,7 +50,8 @@ internal sealed class StartTwin(
         var identity = twin.Identity is { } number
             ? (await identities.GetAsync(tag, NumberOf(number), stop)).Profile
             : null;
-        var setUp = TwinMachine.Of(shop.Dossier(machine), twin.Firmware, identity);
+        // As it is when this image is started: with replacement firmware where the way to its system replaces it.
+        var setUp = TwinMachine.Of(shop.Stand(machine).AtInstaller(image.System, stop), twin.Firmware, identity);
         if (Emulator.Missing(setUp.Firmware) is { } package)
             throw new RefusedException(
                 RefusalKind.Missing,

@@ -179,10 +179,10 @@ internal sealed class WalkWholeWay(
                 "Make the image under Prepare first."
             );
         var image = await images.GetWholeAsync(imageId, stop);
-        var after = route.After(standing.Dossier);
+        var after = route.AtInstaller(standing.Dossier);
         var given = await plans.GivenAsync(standing, route, stop);
         var firmware =
-            what.Firmware ?? (after.Word("firmware.startedBy") is "bios" ? "bios" : MachineLayout.Firmware(after));
+            what.Firmware ?? MachineLayout.Firmware(after);
         var twin = TwinMachine.Of(after, firmware, given?.Profile);
         if (Emulator.Missing(twin.Firmware) is { } package)
             throw new RefusedException(

@@ -20,14 +20,14 @@ public class StartOnTests
                 new(false, "f")
             ),
         };
-        var maker = Shipped.Catalogue.Maker("Brackwater");
         var facts = Facts.Of(
+            ("identity.maker", "Brackwater"),
             ("firmware.kind", "uefi64"),
             ("firmware.startedBy", "bios"),
             ("usb.generation", "3"),
             ("optical.reads", "none")
         );
-        var ways = StartOn.Ways(image, facts, maker);
+        var ways = StartOn.Ways(image, facts, Shipped.Catalogue.Menus(facts));
         ways.Where(w => w.Can == true)
             .Select(w => $"{w.Medium} {w.Firmware}")
             .ShouldBe(["stick uefi64", "stick bios"], ignoreOrder: true);
@@ -35,8 +35,9 @@ public class StartOnTests
         stick.How[1].ShouldBe("Press F10 at the logo.");
         stick.How[2].ShouldContain("listed twice");
         ways.Where(w => w.Medium == "disc").ShouldAllBe(w => w.Can == false && w.Why.Contains("no disc drive"));
-        StartOn.Ways(image, Facts.Of(("firmware.kind", "locked")), maker).Single().Can.ShouldBe(false);
+        var menus = Shipped.Catalogue.Menus(facts);
+        StartOn.Ways(image, Facts.Of(("firmware.kind", "locked")), menus).Single().Can.ShouldBe(false);
         // What nobody measured is open, not no.
-        StartOn.Ways(image, Facts.Of(), maker).ShouldContain(w => w.Can == null);
+        StartOn.Ways(image, Facts.Of(), menus).ShouldContain(w => w.Can == null);
     }
 }

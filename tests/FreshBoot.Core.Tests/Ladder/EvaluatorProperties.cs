@@ -44,6 +44,11 @@ public class EvaluatorProperties
                                 AnyMachines.Space[key].Key == "cpu.model"
                                 && AnyMachines.Machine(picks).Word("firmware.kind") == "locked"
                             )
+                            // A header takes a module; a TPM that is off wants a switch, and not every firmware has one.
+                            || (
+                                AnyMachines.Space[key].Key == "tpm.version"
+                                && !Shipped.Catalogue.Menus(AnyMachines.Machine(picks)).HasSettings
+                            )
                             || (
                                 AnyMachines.Space[key].Key == "firmware.secureBoot"
                                 && before.Where.Contains("signed", StringComparison.Ordinal)

@@ -322,8 +322,8 @@ public class PlantedFaultTests
 
     private static Route Reflash()
     {
-        var board = Shipped.Catalogue.Boards.First(b => b.Cure.Kind == Outcome.Reflash);
-        return RouteOf("wickerwork-26", School.Comply, Legacy) with { Cures = [board.Cure], School = School.Reflash };
+        var cure = Shipped.Catalogue.Boards[0].CureBy(Shipped.Catalogue.Payloads[0]);
+        return RouteOf("wickerwork-26", School.Comply, Legacy) with { Cures = [cure], School = School.Reflash };
     }
 
     public static TheoryData<string> Causes() => [.. All().Select(p => p.Cause)];

@@ -220,7 +220,7 @@ public class RunTests
         var steps = Sheet("tessaly-6-r2", School.Comply, ("tpm.version", "off"), ("memory.installedMiB", 4096));
 
         steps.Select(s => s.Id).ShouldBeUnique();
-        steps.ShouldContain(s => s.Id == "switch-tpm-on.tpm-on.find" && s.Caution!.Contains("Never clear"));
+        steps.ShouldContain(s => s.Id == "settings.tpm-firmware-find" && s.Caution!.Contains("Never clear"));
         steps.ShouldContain(s => s.Kind == StepKind.Confirm && s.Text.Contains("250 GB"));
         steps
             .Where(s => s.Opens is not null)

@@ -148,15 +148,16 @@ public class CaseTests
             "backup.open",
             "turn-table.can",
             "turn-table.turn",
-            "enter-setup.in",
-            "start-mode.start-by-uefi.mode-kept",
-            "leave-setup.save",
+            "settings.in",
+            "settings.mode-uefi-set-kept",
+            "settings.compatibility-off-set",
+            "settings.save",
             "start-outgoing.start",
             "make-room.room",
             "upgrade.go"
         );
         Step(sheet, "turn-table.turn").Kind.ShouldBe(StepKind.Confirm);
-        sheet.Steps.ShouldNotContain(s => s.Id == "start-mode.start-by-uefi.mode");
+        sheet.Steps.ShouldNotContain(s => s.Id == "settings.mode-uefi-set");
         var clean = Step(sheet, "make-room.room").Branches[0].Then[0];
         Step(sheet, clean).Text.ShouldContain("temporary files (14 GB)");
     }
@@ -262,9 +263,15 @@ public class CaseTests
     [Fact]
     public void An_unsigned_loader_never_meets_Secure_Boot()
     {
-        var sheet = Sheet("canzona-6", School.Spoof, [.. Ottavine, ("firmware.secureBoot", "on")]);
-        InOrder(sheet, "enter-setup.note", "secure-boot-off.off", "start-installer.boot");
-        Step(sheet, "secure-boot-off.off").Caution!.ShouldContain("say so at hand-over");
+        var sheet = Sheet("pebblemoss-32", School.Lighten, ("identity.maker", "Brackwater"), ("firmware.secureBoot", "on"));
+        InOrder(sheet, "settings.note", "settings.secureBoot-off-set-stays", "start-installer.boot");
+        var off = Step(sheet, "settings.secureBoot-off-set-stays");
+        off.Text.ShouldContain("“Secure start” on the page Boot");
+        off.Caution!.ShouldContain("say so at hand-over");
+        off.Opens.ShouldBe("Secure Boot is off");
+        // Where nobody can switch it off there is no sheet, and it says why.
+        Sheet("canzona-6", School.Spoof, [.. Ottavine, ("firmware.secureBoot", "on")])
+            .Missing.ShouldContain(m => m.Says.Contains("Secure Boot", StringComparison.Ordinal));
     }
 
     [Fact]
@@ -280,9 +287,12 @@ public class CaseTests
             .Search.Find(facts, new RouteQuestion(AnySheets.Today))
             .First(r => r.Cures.Any(c => c.Kind == Outcome.Reflash));
         var sheet = AnySheets.Of(facts, route);
-        Step(sheet, "reflash.reflash-wagtail.add").Text.ShouldContain("only the part of the chip");
-        Step(sheet, "reflash.reflash-wagtail.verify-legacy").Command.ShouldBe("flash-chip verify legacy-boot.rom");
-        sheet.Steps.ShouldNotContain(s => s.Id == "reflash.reflash-wagtail.write");
+        Step(sheet, "reflash.reflash-wagtail-keep.add").Text.ShouldContain("only the part of the chip");
+        Step(sheet, "reflash.reflash-wagtail-keep.verify-legacy").Command.ShouldBe("flash-chip verify legacy-boot.rom");
+        sheet.Steps.ShouldNotContain(s => s.Id.EndsWith(".write", StringComparison.Ordinal));
+        // From then on it starts by legacy BIOS, and its drive is divided for that.
+        AnySheets.Question(facts, route).Way.ShouldBe("bios");
+        Step(sheet, "start-installer.boot").Text.ShouldStartWith("Press L at the unlocked-start screen");
     }
 
     [Fact]
@@ -290,7 +300,7 @@ public class CaseTests
     {
         var sheet = Sheet("wickerwork-26", School.Comply, ("firmware.usbStart", "no"));
         InOrder(sheet, "take-disc.take", "take-disc.tray", "start-installer.boot");
-        sheet.Steps.ShouldNotContain(s => s.Fragment == "take-stick" || s.Fragment == "allow-usb");
+        sheet.Steps.ShouldNotContain(s => s.Fragment == "take-stick" || s.Id.StartsWith("settings.usbStart", StringComparison.Ordinal));
         Step(sheet, "start-installer.boot").Text.ShouldContain("installer disc");
     }
 

@@ -166,6 +166,7 @@ public sealed class FullDiskTests(SmallDisk disk) : IClassFixture<SmallDisk>
     }
 
     [Fact]
+    [Trait(Long.Trait, Long.Value)]
     public async Task An_image_that_is_taken_from_the_folder_stays_where_it_was()
     {
         var number = 0;
@@ -196,6 +197,7 @@ public sealed class FullDiskTests(SmallDisk disk) : IClassFixture<SmallDisk>
     }
 
     [Fact]
+    [Trait(Long.Trait, Long.Value)]
     public async Task A_patched_image_is_not_on_the_shelf()
     {
         var image = await ImageAsync("tessaly-6-r1");
@@ -233,6 +235,7 @@ public sealed class FullDiskTests(SmallDisk disk) : IClassFixture<SmallDisk>
     }
 
     [Fact]
+    [Trait(Long.Trait, Long.Value)]
     public async Task A_stick_whose_capacity_was_being_tested_is_no_sound_one()
     {
         var stick = await SlowStickAsync("Slow two");
@@ -286,6 +289,7 @@ public sealed class FullDiskTests(SmallDisk disk) : IClassFixture<SmallDisk>
     }
 
     [Fact]
+    [Trait(Long.Trait, Long.Value)]
     public async Task A_divided_drive_is_there_whole_or_not_at_all()
     {
         await RunsFullAsync(
@@ -296,6 +300,7 @@ public sealed class FullDiskTests(SmallDisk disk) : IClassFixture<SmallDisk>
     }
 
     [Fact]
+    [Trait(Long.Trait, Long.Value)]
     public async Task A_chip_that_was_being_backed_up_has_no_backup()
     {
         var chip = (
@@ -325,6 +330,7 @@ public sealed class FullDiskTests(SmallDisk disk) : IClassFixture<SmallDisk>
     }
 
     [Fact]
+    [Trait(Long.Trait, Long.Value)]
     public async Task A_backup_that_was_being_made_is_not_listed_and_one_that_was_being_laid_ready_does_not_count()
     {
         var made = 0;

@@ -23,6 +23,7 @@ const kinds = [
   'makers',
   'donors',
   'boards',
+  'payloads',
   'adapters',
   'components',
   'quirks',
