@@ -866,7 +866,8 @@ public sealed record BoardEntry(string Id, string Name, WriteProtection Protecti
             Conflicts = [.. Payloads.Where(other => other != payload.Id).Select(CureId)],
         };
 
-    private string CureId(string payload) =>
+    /// <summary>Id of the cure that writes a payload onto it.</summary>
+    public string CureId(string payload) =>
         payload == PayloadEntry.Full
             ? $"reflash-{Id.ToLowerInvariant()}"
             : $"reflash-{Id.ToLowerInvariant()}-{payload}";

@@ -73,8 +73,11 @@ public sealed class ShopCatalogue
 
     /// <summary>The board whose chip one of these cures writes, or null.</summary>
     public BoardEntry? Flashed(IEnumerable<Cure> cures) =>
-        cures.Select(c => c.Board).FirstOrDefault(b => b is not null) is { } id
-            ? Boards.FirstOrDefault(b => b.Id == id)
+        cures.FirstOrDefault(c => c.Kind == Outcome.Reflash) is { } cure
+            // A run of an earlier version has only the id of its cure.
+            ? Boards.FirstOrDefault(b =>
+                cure.Board is { } board ? b.Id == board : cure.Id == b.CureId(PayloadEntry.Full)
+            )
             : null;
 
     /// <summary>How the firmware of a machine is talked to, as these facts have it.</summary>

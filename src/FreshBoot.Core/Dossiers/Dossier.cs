@@ -109,6 +109,12 @@ public sealed class Dossier : IFacts
     public Dossier WithWord(Reading reading) =>
         From(Readings.Where(r => r.Key != reading.Key || r.Origin != reading.Origin).Append(reading));
 
+    /// <summary>This dossier with what the work left of a fact: nothing that was known before holds any more.</summary>
+    public Dossier WithWork(Reading left) => From(Readings.Where(r => r.Key != left.Key).Append(left));
+
+    /// <summary>This dossier without a fact that ended with the work.</summary>
+    public Dossier Without(string key) => From(Readings.Where(r => r.Key != key));
+
     /// <summary>This dossier without what people said of a fact; what was probed stays.</summary>
     public Dossier WithoutWord(string key) =>
         From(Readings.Where(r => r.Key != key || r.Origin is not (Origin.Entered or Origin.Chosen)));

@@ -9,6 +9,12 @@ public enum Origin
     /// <summary>Computed from other facts.</summary>
     Derived,
 
+    /// <summary>
+    /// Left by a step of a run, or by a chip that was written: what was known before holds no longer, and whatever is measured
+    /// afterwards counts before it.
+    /// </summary>
+    Work,
+
     /// <summary>Entered by hand.</summary>
     Entered,
 

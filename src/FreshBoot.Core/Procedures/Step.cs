@@ -86,11 +86,14 @@ public sealed record Step(
         new Dictionary<string, string>(StringComparer.Ordinal);
 
     /// <summary>
-    /// What is known of the machine once it is done: the facts of the cure that it completes. They go into the dossier, marked as left
-    /// by the work, until a measurement proves them.
+    /// What is known of the machine once it is done: what its words mean, and the facts of the cure that it completes. They go into the
+    /// dossier, marked as left by the work, until a measurement proves them.
     /// </summary>
     public IReadOnlyDictionary<string, FactValue> Leaves { get; init; } =
         new Dictionary<string, FactValue>(StringComparer.Ordinal);
+
+    /// <summary>Facts that end with it: what was known of a system or of partitions that are gone.</summary>
+    public IReadOnlyList<string> Ends { get; init; } = [];
 
     /// <summary>What can be chosen, or what is tried in this order.</summary>
     public IReadOnlyList<string> Options { get; init; } = [];
@@ -107,7 +110,13 @@ public sealed record Step(
 
     /// <summary>Whether later steps may rest on it, so that it cannot be left out; nobody leaves out what the machine does by itself.</summary>
     public bool Carries =>
-        Kind == StepKind.Wait || Does.Count > 0 || Opens is not null || Closes is not null || Wants is not null;
+        Kind == StepKind.Wait
+        || Does.Count > 0
+        || Leaves.Count > 0
+        || Ends.Count > 0
+        || Opens is not null
+        || Closes is not null
+        || Wants is not null;
 
     /// <summary>What follows where it goes otherwise.</summary>
     public IReadOnlyList<StepBranch> Branches { get; init; } = [];

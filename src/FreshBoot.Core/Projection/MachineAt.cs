@@ -70,4 +70,21 @@ public sealed class MachineAt : IFacts
 
     /// <summary>The machine after a step.</summary>
     public MachineAt Then(Step step) => Then(step.Does, step.Leaves);
+
+    /// <summary>What is otherwise than at another moment: the facts that hold now, and those that have ended.</summary>
+    public (IReadOnlyDictionary<string, FactValue> Leaves, IReadOnlyList<string> Ends) Since(MachineAt before)
+    {
+        if (ReferenceEquals(_left, before._left))
+            return (ImmutableDictionary<string, FactValue>.Empty, []);
+        var leaves = new SortedDictionary<string, FactValue>(StringComparer.Ordinal);
+        var ends = new List<string>();
+        foreach (var (key, value) in _left)
+            if (!Equals(value, before[key]))
+                if (value is null)
+                    ends.Add(key);
+                else
+                    leaves[key] = value;
+        ends.Sort(StringComparer.Ordinal);
+        return (leaves, ends);
+    }
 }

@@ -45,7 +45,8 @@ public static class WorldFacts
             "key-missing" => "on",
             _ => "unknown",
         };
-        world["bootMode"] = facts.Word("firmware.startedBy") ?? (facts.Word("firmware.kind") == "bios" ? "bios" : "unknown");
+        world["bootMode"] =
+            facts.Word("firmware.startedBy") ?? (facts.Word("firmware.kind") == "bios" ? "bios" : "unknown");
         world["usbStart"] = facts.Word("firmware.usbStart") switch
         {
             "yes" => "free",
@@ -101,30 +102,28 @@ public static class WorldFacts
         "storage.0.loaderBytes",
     ];
 
-    private static readonly FrozenDictionary<
-        (string, string),
-        IReadOnlyDictionary<string, FactValue?>
-    > Table = new Dictionary<(string, string), IReadOnlyDictionary<string, FactValue?>>
-    {
-        [("bootMode", "bios")] = Set(("firmware.startedBy", "bios")),
-        [("bootMode", "uefi")] = Set(("firmware.startedBy", "uefi")),
-        [("usbStart", "allowed")] = Set(("firmware.usbStart", "yes")),
-        [("usbStart", "free")] = Set(("firmware.usbStart", "yes")),
-        [("secureBoot", "on")] = Set(("firmware.secureBoot", "on")),
-        [("secureBoot", "off")] = Set(("firmware.secureBoot", "able")),
-        [("secureBoot", "absent")] = Set(("firmware.secureBoot", "absent")),
-        [("tpm", "off")] = Set(("tpm.version", "off")),
-        [("table", "gpt")] = Set(("storage.0.table", "gpt")),
-        [("table", "mbr")] = Set(("storage.0.table", "mbr")),
-        [("drive", "blank")] = Set([("storage.0.table", null), .. OfOutgoing.Select(k => (k, (string?)null))]),
-        [("outgoing", "gone")] = Set([.. OfOutgoing.Select(k => (k, (string?)null))]),
-        [("outgoing", "broken")] = Set(("os.works", "no")),
-        [("outgoing", "starts")] = Set(("os.works", "yes")),
-        [("encryption", "none")] = Set(("release.encryption", "none")),
-        [("encryption", "keySeen")] = Set(("release.encryption", "key-seen")),
-        [("battery", "sound")] = Set(("parts.battery", "sound")),
-        [("battery", "none")] = Set(("parts.battery", "none")),
-    }.ToFrozenDictionary();
+    private static readonly FrozenDictionary<(string, string), IReadOnlyDictionary<string, FactValue?>> Table =
+        new Dictionary<(string, string), IReadOnlyDictionary<string, FactValue?>>
+        {
+            [("bootMode", "bios")] = Set(("firmware.startedBy", "bios")),
+            [("bootMode", "uefi")] = Set(("firmware.startedBy", "uefi")),
+            [("usbStart", "allowed")] = Set(("firmware.usbStart", "yes")),
+            [("usbStart", "free")] = Set(("firmware.usbStart", "yes")),
+            [("secureBoot", "on")] = Set(("firmware.secureBoot", "on")),
+            [("secureBoot", "off")] = Set(("firmware.secureBoot", "able")),
+            [("secureBoot", "absent")] = Set(("firmware.secureBoot", "absent")),
+            [("tpm", "off")] = Set(("tpm.version", "off")),
+            [("table", "gpt")] = Set(("storage.0.table", "gpt")),
+            [("table", "mbr")] = Set(("storage.0.table", "mbr")),
+            [("drive", "blank")] = Set([("storage.0.table", null), .. OfOutgoing.Select(k => (k, (string?)null))]),
+            [("outgoing", "gone")] = Set([.. OfOutgoing.Select(k => (k, (string?)null))]),
+            [("outgoing", "broken")] = Set(("os.works", "no")),
+            [("outgoing", "starts")] = Set(("os.works", "yes")),
+            [("encryption", "none")] = Set(("release.encryption", "none")),
+            [("encryption", "keySeen")] = Set(("release.encryption", "key-seen")),
+            [("battery", "sound")] = Set(("parts.battery", "sound")),
+            [("battery", "none")] = Set(("parts.battery", "none")),
+        }.ToFrozenDictionary();
 
     private static Dictionary<string, FactValue?> Set(params (string Key, string? Value)[] facts) =>
         facts.ToDictionary(f => f.Key, f => f.Value is { } v ? FactValue.Of(v) : null, StringComparer.Ordinal);

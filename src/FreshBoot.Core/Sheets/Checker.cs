@@ -120,7 +120,11 @@ public static class Checker
             if (!Turns(step, before, "running", "installer") || before.Is("running", "live"))
                 return;
             foreach (var gate in goal.Gates.Where(g => g.Needs.Holds(after.Machine) == false))
-                Fault("gate", step, $"starts the installer, which asks for {gate.Says}: that comes later, or not at all");
+                Fault(
+                    "gate",
+                    step,
+                    $"starts the installer, which asks for {gate.Says}: that comes later, or not at all"
+                );
             if (goal.Spoofs && !after.Is("identity", "given"))
                 Fault("gate", step, "starts the installer under its own identity, which that one does not know");
         }
@@ -131,7 +135,8 @@ public static class Checker
             var now = step.Does.GetValueOrDefault("running") ?? before["running"];
             switch (step.Where)
             {
-                case StepPlace.Outgoing when now is not ("outgoing" or "installer" or "off") && before["running"] != "outgoing":
+                case StepPlace.Outgoing
+                    when now is not ("outgoing" or "installer" or "off") && before["running"] != "outgoing":
                 case StepPlace.Outgoing when before["running"] == "off" && now == "off":
                     Fault("outgoing", step, "works in the old system, which does not run");
                     break;
@@ -151,7 +156,8 @@ public static class Checker
                 Fault("settings", step, $"opens settings. {none}");
         }
 
-        private static string Runs(string running) => running == "off" ? "the machine is off" : $"what runs is: {running}";
+        private static string Runs(string running) =>
+            running == "off" ? "the machine is off" : $"what runs is: {running}";
 
         /// <summary>The key that a step names is that of the firmware which is on the chip by then.</summary>
         private void Keys(Step step, State before)
@@ -164,7 +170,11 @@ public static class Checker
                     && phrase != now.Setup
                     && phrase != now.SetupFromSystem
                 )
-                    Fault("keys", step, $"names a key of another firmware than the one that is on it by then: “{phrase}”");
+                    Fault(
+                        "keys",
+                        step,
+                        $"names a key of another firmware than the one that is on it by then: “{phrase}”"
+                    );
         }
 
         private static bool Turns(Step step, State before, string key, string value) =>
@@ -365,13 +375,13 @@ public sealed record SheetGoal(
 
     /// <summary>The ways into menus and settings that makers and payloads have, as steps name them.</summary>
     public IReadOnlyList<string> Phrases { get; } =
-        [
-            .. Catalogue
-                .Makers.SelectMany(m => new[] { m.BootMenu, m.Setup, m.SetupFromSystem })
-                .Concat(Catalogue.Payloads.SelectMany(p => new[] { p.BootMenu, p.Setup }))
-                .OfType<string>()
-                .Distinct(StringComparer.Ordinal),
-        ];
+    [
+        .. Catalogue
+            .Makers.SelectMany(m => new[] { m.BootMenu, m.Setup, m.SetupFromSystem })
+            .Concat(Catalogue.Payloads.SelectMany(p => new[] { p.BootMenu, p.Setup }))
+            .OfType<string>()
+            .Distinct(StringComparer.Ordinal),
+    ];
 
     /// <summary>Whether a relaxation has to stay, since what is installed does not start without it.</summary>
     public bool Stays(string key) => key == "secureBoot" && Loader == LoaderSignatures.None;

@@ -94,7 +94,9 @@ public sealed record RunSheet(
             question.Catalogue
         )
         {
-            Spoofs = question.Route.Cures.Any(c => c.Kind == Outcome.Spoof) && question.RouteFacts.Word("route.begins") == "medium",
+            Spoofs =
+                question.Route.Cures.Any(c => c.Kind == Outcome.Spoof)
+                && question.RouteFacts.Word("route.begins") == "medium",
             Gates = Gates(question),
         };
 
@@ -223,9 +225,13 @@ public sealed record RunSheet(
             {
                 var at = steps.Count;
                 steps.AddRange(Filled(question, fragment, words[fragment.Id], entry, null, machine));
-                if (ReferenceEquals(entry, last))
-                    steps[at] = steps[at] with { Leaves = fragment.Leaves };
-                machine = machine.Then(steps[at]);
+                var after = machine.Then(steps[at].Does, ReferenceEquals(entry, last) ? fragment.Leaves : null);
+                for (var i = at; i < steps.Count; i++)
+                {
+                    var (leaves, ends) = (i == at ? after : machine.Then(steps[i])).Since(machine);
+                    steps[i] = steps[i] with { Leaves = leaves, Ends = ends };
+                }
+                machine = after;
             }
         }
         return [.. steps];
@@ -283,9 +289,7 @@ public sealed record RunSheet(
         };
         foreach (var branch in entry.Branches)
         foreach (var then in branch.Then.Where(s => Belongs(question, s.When, s.IfUnknown)))
-        foreach (
-            var step in Filled(question, fragment, words, then, new BranchPlace(id, Text(branch.When)), at)
-        )
+        foreach (var step in Filled(question, fragment, words, then, new BranchPlace(id, Text(branch.When)), at))
             yield return step;
     }
 

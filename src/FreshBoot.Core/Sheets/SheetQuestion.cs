@@ -161,9 +161,7 @@ public sealed record SheetQuestion(
                 : Kit.Trials.Count > 0 ? "trials"
                 : "plain"
             ),
-            ["route.hardwareId"] = FactValue.Of(
-                Catalogue.Flashed(Route.Cures)?.HardwareId is not null ? "yes" : "no"
-            ),
+            ["route.hardwareId"] = FactValue.Of(Catalogue.Flashed(Route.Cures)?.HardwareId is not null ? "yes" : "no"),
             ["route.reach"] = FactValue.Of(
                 Layout is not { } layout || layout.Reach.Sure == ReachSure.Unknown ? "unknown"
                 : BeyondReach(layout) ? "beyond"

@@ -229,8 +229,7 @@ internal sealed class SheetWords(SheetQuestion question, Cure? cure, bool genera
 
     private FirmwareMenus Menus(IFacts at) => question.Catalogue.Menus(at);
 
-    private string Label(string key, IFacts at) =>
-        MachineSwitches.Called(key, MachineSwitches.Labels(at, Menus(at)));
+    private string Label(string key, IFacts at) => MachineSwitches.Called(key, MachineSwitches.Labels(at, Menus(at)));
 
     /// <summary>The drive that the route leaves in the machine: a new one, or the one that is there.</summary>
     private string NewDrive() =>

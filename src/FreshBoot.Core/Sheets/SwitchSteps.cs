@@ -53,7 +53,12 @@ internal static class SwitchSteps
             yield return Said(step, $"{turned.Switch}-{turned.To}-", Say) with
             {
                 Caution = step.Caution is { } own ? Say(own) : turned.Caution,
-                Minutes = first ? step.Minutes with { Usual = Math.Max(step.Minutes.Usual, turned.Minutes) } : step.Minutes,
+                Minutes = first
+                    ? step.Minutes with
+                    {
+                        Usual = Math.Max(step.Minutes.Usual, turned.Minutes),
+                    }
+                    : step.Minutes,
                 Does = does,
                 Needs = needs,
             };
@@ -70,12 +75,14 @@ internal static class SwitchSteps
             Harmless = [.. step.Harmless.Select(say)],
             Branches =
             [
-                .. step.Branches.Select(b => b with
-                {
-                    When = say(b.When),
-                    Stop = b.Stop is { } stop ? say(stop) : null,
-                    Then = [.. b.Then.Select(t => Said(t, prefix, say))],
-                }),
+                .. step.Branches.Select(b =>
+                    b with
+                    {
+                        When = say(b.When),
+                        Stop = b.Stop is { } stop ? say(stop) : null,
+                        Then = [.. b.Then.Select(t => Said(t, prefix, say))],
+                    }
+                ),
             ],
         };
 

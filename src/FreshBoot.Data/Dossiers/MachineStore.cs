@@ -371,7 +371,7 @@ public sealed class MachineStore(IDbContextFactory<FreshBootDb> databases, DataF
             last = row;
             if (row.Value == NoValue)
             {
-                dossier = dossier.WithoutWord(row.Key);
+                dossier = row.Origin == nameof(Origin.Work) ? dossier.Without(row.Key) : dossier.WithoutWord(row.Key);
                 continue;
             }
             var reading = new Reading(
@@ -388,7 +388,7 @@ public sealed class MachineStore(IDbContextFactory<FreshBootDb> databases, DataF
             if (reading.Origin == Origin.Probed)
                 batch.Add(reading);
             else
-                dossier = dossier.WithWord(reading);
+                dossier = reading.Origin == Origin.Work ? dossier.WithWork(reading) : dossier.WithWord(reading);
         }
         Close();
         return dossier.Readings;
@@ -457,7 +457,50 @@ public sealed class MachineStore(IDbContextFactory<FreshBootDb> databases, DataF
             stop
         );
 
-    private void Unsay(FreshBootDb db, MachineRow row, Dossier after, string key, string source, string? by)
+    /// <summary>
+    /// Takes what the work left of facts: what was known of them before holds no longer. All of it or nothing.
+    /// </summary>
+    /// <param name="tag">The machine.</param>
+    /// <param name="left">What holds now, with where it comes from.</param>
+    /// <param name="ended">Facts that ended with the work.</param>
+    /// <param name="source">Where those come from.</param>
+    /// <param name="by">Who did it.</param>
+    /// <param name="stop">Stops it.</param>
+    public Task<StoredMachine> LeaveAsync(
+        string tag,
+        IReadOnlyList<Reading> left,
+        IReadOnlyList<string> ended,
+        string source,
+        string by,
+        CancellationToken stop
+    ) =>
+        ChangeAsync(
+            tag,
+            (db, row) =>
+            {
+                var before = Core.Dossiers.Dossier.From(Parse(row.Dossier));
+                var target = DriveOrder.Target(before);
+                foreach (var key in ended.Select(k => DriveOrder.Swapped(k, target)))
+                {
+                    before = before.Without(key);
+                    Unsay(db, row, before, key, source, by, Origin.Work);
+                }
+                var received = Received(row, [.. left.Select(r => r with { Key = DriveOrder.Swapped(r.Key, target) })]);
+                Write(db, row, d => received.Aggregate(d, (dossier, reading) => dossier.WithWork(reading)));
+                return Task.CompletedTask;
+            },
+            stop
+        );
+
+    private void Unsay(
+        FreshBootDb db,
+        MachineRow row,
+        Dossier after,
+        string key,
+        string source,
+        string? by,
+        Origin origin = Origin.Entered
+    )
     {
         row.LastReceivedAt = clock.GetUtcNow();
         db.FactHistory.Add(
@@ -467,7 +510,7 @@ public sealed class MachineStore(IDbContextFactory<FreshBootDb> databases, DataF
                 Key = key,
                 Value = NoValue,
                 Source = source,
-                Origin = nameof(Origin.Entered),
+                Origin = origin.ToString(),
                 TakenAt = row.LastReceivedAt,
                 ReceivedAt = row.LastReceivedAt,
                 By = by,

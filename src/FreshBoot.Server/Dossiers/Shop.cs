@@ -138,7 +138,8 @@ internal sealed class MachineStanding(
             ? Dossier
             : (_routes ??= RoutesNow(stop))
                 .FirstOrDefault(r => r.System == system && r.School != School.Stay)
-                ?.AtInstaller(Dossier) ?? Dossier;
+                ?.AtInstaller(Dossier)
+                ?? Dossier;
 
     private IReadOnlyList<Route>? _routes;
 

@@ -288,6 +288,7 @@ internal sealed class WorkOnChip(
                     rom.Id
                 );
                 await KeepProofAsync(row.Tag, rom.Name, proved, by);
+                await ReplacedAsync(row.Tag, board, rom.Name, by);
                 return proved
                     ? "Written, read back and equal. The first start takes longer."
                     : "Written, read back and equal. Not proved that it is for this board: only a start shows it.";
@@ -318,6 +319,7 @@ internal sealed class WorkOnChip(
                     "The backup was written back, read back and is equal.",
                     rom.Id
                 );
+                await BackAsync(row.Tag, by);
                 return "Restored: what its maker left on it is back, read back and equal.";
             },
             stop,
@@ -391,9 +393,15 @@ internal sealed class WorkOnChip(
                     proved == false ? "nobody knows for which board it is" : null
                 );
                 if (look.Deed == ChipDeed.LookedMaker)
+                {
                     await ForgetProofAsync(row.Tag, by);
+                    await BackAsync(row.Tag, by);
+                }
                 else if (proved is { } known)
+                {
                     await KeepProofAsync(row.Tag, found!.Name, known, by);
+                    await ReplacedAsync(row.Tag, await BoardAsync(row, token), found.Name, by);
+                }
                 return look.Says;
             },
             stop
@@ -463,6 +471,51 @@ internal sealed class WorkOnChip(
             ),
             CancellationToken.None
         );
+
+    /// <summary>
+    /// From now on the machine is another one, for every question that is asked of it: it starts other systems, by other keys. Left by
+    /// the work until a probe or a look at its menus says so.
+    /// </summary>
+    private async Task ReplacedAsync(string tag, BoardEntry board, string rom, string by)
+    {
+        var wanted = (await DossierAsync(tag)).Word("plan.firmware") ?? PayloadEntry.Full;
+        if (
+            shop.Catalogue.Payloads.FirstOrDefault(p => p.Id == wanted && board.Payloads.Contains(p.Id))
+            is not { } payload
+        )
+            return;
+        var source = $"{Mark}: {rom}";
+        await machines.LeaveAsync(
+            tag,
+            [.. payload.Leaves.Select(l => new Reading(l.Key, l.Value, source, Origin.Work, clock.GetUtcNow(), by))],
+            [],
+            source,
+            by,
+            CancellationToken.None
+        );
+    }
+
+    /// <summary>The maker's firmware is back: what the other one left holds no longer, and how it starts nobody has looked at since.</summary>
+    private async Task BackAsync(string tag, string by)
+    {
+        const string Source = "the maker's firmware was written back";
+        var facts = await DossierAsync(tag);
+        if (facts.Word("firmware.payload") is null)
+            return;
+        await machines.LeaveAsync(
+            tag,
+            [new Reading("firmware.kind", FactValue.Of("locked"), Source, Origin.Work, clock.GetUtcNow(), by)],
+            [
+                .. shop
+                    .Catalogue.Payloads.SelectMany(p => p.Leaves.Keys)
+                    .Distinct(StringComparer.Ordinal)
+                    .Where(k => k != "firmware.kind" && facts[k] is not null),
+            ],
+            Source,
+            by,
+            CancellationToken.None
+        );
+    }
 
     /// <summary>Of what its maker left on it nobody has to prove anything.</summary>
     private async Task ForgetProofAsync(string tag, string by)

@@ -236,7 +236,8 @@ internal sealed class WriteMedium(
         foreach (var text in wish.Tags ?? [])
         {
             // As it is when it is started from this image: a locked one starts other systems once its chip was written.
-            var facts = shop.Stand(await machines.GetAsync(Given.Tag(text, "tags"), stop)).AtInstaller(image.System, stop);
+            var facts = shop.Stand(await machines.GetAsync(Given.Tag(text, "tags"), stop))
+                .AtInstaller(image.System, stop);
             if (FirmwareWays.Of(facts).Now is { } way)
                 firmware.Add(way);
             // Of several machines the weakest drive decides.

@@ -181,8 +181,7 @@ internal sealed class WalkWholeWay(
         var image = await images.GetWholeAsync(imageId, stop);
         var after = route.AtInstaller(standing.Dossier);
         var given = await plans.GivenAsync(standing, route, stop);
-        var firmware =
-            what.Firmware ?? MachineLayout.Firmware(after);
+        var firmware = what.Firmware ?? MachineLayout.Firmware(after);
         var twin = TwinMachine.Of(after, firmware, given?.Profile);
         if (Emulator.Missing(twin.Firmware) is { } package)
             throw new RefusedException(

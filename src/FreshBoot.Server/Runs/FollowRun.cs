@@ -62,6 +62,7 @@ internal sealed class FollowRun(
             r => RunRules.Adds(r.Steps[r.State.Current], said.Kind, said.Data, items, shortfalls, FreshCode),
             stop
         );
+        machine = await LeaveAsync(run, machine, stop);
         // A machine that starts nothing is marked so: the next plan must not count on the system that was on it.
         if (said.Kind == RunEventKinds.GivenUp && said.Data?.GetValueOrDefault(RunRules.Starts) == "no")
             machine = await machines.EnterAsync(
@@ -77,6 +78,29 @@ internal sealed class FollowRun(
                 stop
             );
         return await ShowAsync(run, machine, items, stop);
+    }
+
+    /// <summary>
+    /// What the work left goes into the dossier: the next question is asked of the machine as it is now. What could not be written then
+    /// is written with the next event.
+    /// </summary>
+    private async Task<StoredMachine> LeaveAsync(StoredRun run, StoredMachine machine, CancellationToken stop)
+    {
+        var news = WorkLeft.News(WorkLeft.Of(run.Steps, run.State), machine.Readings, run.ReceiptAtStart);
+        if (news.Count == 0)
+            return machine;
+        string Source(LeftFact left) => $"left by the work, step {left.Step}";
+        return await machines.LeaveAsync(
+            run.Tag,
+            [
+                .. news.Where(n => n.Value is not null)
+                    .Select(n => new Reading(n.Key, n.Value!, Source(n), Origin.Work, n.At, n.By)),
+            ],
+            [.. news.Where(n => n.Value is null).Select(n => n.Key)],
+            Source(news[^1]),
+            news[^1].By,
+            stop
+        );
     }
 
     /// <summary>A run as its page shows it.</summary>
@@ -108,7 +132,8 @@ internal sealed class FollowRun(
         return Acceptance.Lines(
             new AcceptanceQuestion(
                 Derivation.Complete(run.Readings, shop.Catalogue),
-                shop.Dossier(machine),
+                // What the work is said to have left proves nothing: only what was measured since does.
+                Derivation.Complete(machine.Readings.Where(r => r.Origin != Origin.Work), shop.Catalogue),
                 Proved(run, machine) ? [.. probed.Where(r => r.TakenAt == last)] : null,
                 new Plan(shop.Today, run.Route.Cures),
                 system,

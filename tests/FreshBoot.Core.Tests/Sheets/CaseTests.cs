@@ -263,7 +263,12 @@ public class CaseTests
     [Fact]
     public void An_unsigned_loader_never_meets_Secure_Boot()
     {
-        var sheet = Sheet("pebblemoss-32", School.Lighten, ("identity.maker", "Brackwater"), ("firmware.secureBoot", "on"));
+        var sheet = Sheet(
+            "pebblemoss-32",
+            School.Lighten,
+            ("identity.maker", "Brackwater"),
+            ("firmware.secureBoot", "on")
+        );
         InOrder(sheet, "settings.note", "settings.secureBoot-off-set-stays", "start-installer.boot");
         var off = Step(sheet, "settings.secureBoot-off-set-stays");
         off.Text.ShouldContain("“Secure start” on the page Boot");
@@ -300,7 +305,9 @@ public class CaseTests
     {
         var sheet = Sheet("wickerwork-26", School.Comply, ("firmware.usbStart", "no"));
         InOrder(sheet, "take-disc.take", "take-disc.tray", "start-installer.boot");
-        sheet.Steps.ShouldNotContain(s => s.Fragment == "take-stick" || s.Id.StartsWith("settings.usbStart", StringComparison.Ordinal));
+        sheet.Steps.ShouldNotContain(s =>
+            s.Fragment == "take-stick" || s.Id.StartsWith("settings.usbStart", StringComparison.Ordinal)
+        );
         Step(sheet, "start-installer.boot").Text.ShouldContain("installer disc");
     }
 

@@ -113,9 +113,15 @@ public class CheckerTests
         ["other drives left out"] = ("relaxation", () => Two().Undone("plug-others.in", "others")),
         ["medium not read back"] = ("start", () => Clean().Undone("take-stick.take", "medium")),
         ["medium not plugged in"] = ("start", () => Clean().Undone("take-stick.plug", "mediumAt")),
-        ["start from a stick not allowed"] = ("start", () => Clean().Undone("settings.usbStart-allowed-set", "usbStart")),
+        ["start from a stick not allowed"] = (
+            "start",
+            () => Clean().Undone("settings.usbStart-allowed-set", "usbStart")
+        ),
         ["stick taken after the start"] = ("start", () => Clean().Before("start-installer.boot", "take-stick.take")),
-        ["start from a stick left allowed"] = ("relaxation", () => Clean().Undone("settings-back.usbStart-forbidden-set", "usbStart")),
+        ["start from a stick left allowed"] = (
+            "relaxation",
+            () => Clean().Undone("settings-back.usbStart-forbidden-set", "usbStart")
+        ),
         ["no loader on the drive"] = ("start", () => Clean().Undone("copy.out", "loader")),
         ["nothing was installed"] = (
             "start",

@@ -4200,6 +4200,7 @@ export interface components {
             adds: null | components["schemas"]["SideEffect"][];
             after: string[];
             afterInstall: boolean;
+            board: null | string;
             brief: null | string;
             caution: null | string;
             conflicts: string[];
@@ -4226,6 +4227,7 @@ export interface components {
              * @default 0
              */
             money: number;
+            payload: null | string;
             replaces: null | string;
             rung: components["schemas"]["Rung"];
             runsOn: components["schemas"]["RunsOn"];
@@ -5436,7 +5438,7 @@ export interface components {
             version: number;
         };
         /** @enum {unknown} */
-        Origin: "derived" | "entered" | "probed" | "chosen";
+        Origin: "derived" | "work" | "entered" | "probed" | "chosen";
         /** @enum {unknown} */
         Outcome: "clear" | "caveat" | "setting" | "driver" | "part" | "patch" | "spoof" | "reflash" | "unknown" | "wall";
         OutcomeChange: {
@@ -6396,11 +6398,13 @@ export interface components {
             does: {
                 [key: string]: string;
             };
+            ends: string[];
             expect: null | string;
             fragment: string;
             harmless: string[];
             id: string;
             kind: components["schemas"]["StepKind"];
+            leaves: Record<string, never>;
             needs: {
                 [key: string]: string[];
             };
