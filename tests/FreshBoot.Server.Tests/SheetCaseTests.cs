@@ -301,6 +301,9 @@ public sealed class SheetCaseTests : IDisposable
         await MachineAsync(
             ("identity.maker", "Brackwater"),
             ("identity.model", "Stile 15"),
+            ("identity.board", "ST15-7"),
+            ("cpu.model", "Corvane C7-310"),
+            ("graphics.0.model", "Corvane C7 graphics"),
             ("firmware.secureBoot", "on"),
             ("firmware.usbStart", "yes")
         );

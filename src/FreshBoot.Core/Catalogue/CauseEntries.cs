@@ -1,5 +1,6 @@
 using System.Text.Json.Serialization;
 using FreshBoot.Core.Conditions;
+using FreshBoot.Core.Dossiers;
 
 namespace FreshBoot.Core.Catalogue;
 
@@ -14,6 +15,28 @@ public sealed record CauseEntry(string Id, Rung Rung, int Weight, string About, 
 {
     /// <summary>What makes it likelier or less likely on a machine, its plan and what was made for it.</summary>
     public IReadOnlyList<CauseShift> Shifts { get; init; } = [];
+
+    /// <summary>What the system has to ask for before it can be the cause; null for whatever it asks for.</summary>
+    [JsonIgnore]
+    public Condition? Asks { get; init; }
+
+    /// <summary>What the machine has to be, as it is by then, before it can be the cause; null for any.</summary>
+    [JsonIgnore]
+    public Condition? Has { get; init; }
+
+    /// <summary>What the way has to have done before it can be the cause; null for any.</summary>
+    [JsonIgnore]
+    public Condition? Did { get; init; }
+
+    /// <summary>
+    /// Why it cannot be the cause on this machine, with this plan, by now; null where it can, or where nobody measured what would tell.
+    /// </summary>
+    /// <param name="facts">The machine at the step, with the facts of the route.</param>
+    public string? WhyNot(IFacts facts) =>
+        Asks?.Holds(facts) == false ? "the system does not ask for it"
+        : Has?.Holds(facts) == false ? "this machine is not so"
+        : Did?.Holds(facts) == false ? "nothing that was done can bring it about"
+        : null;
 
     /// <summary>Causes that come together with it, as a shop has seen.</summary>
     public IReadOnlyList<CausePair> With { get; init; } = [];

@@ -28,6 +28,9 @@ internal static class CauseReader
                 .. node.Each("shifts")
                     .Select(s => new CauseShift(s.ConditionOrNull("when")!, s.Number("percent"), s.Text("why"))),
             ],
+            Asks = node.ConditionOrNull("asks"),
+            Has = node.ConditionOrNull("has"),
+            Did = node.ConditionOrNull("did"),
             With = [.. node.Each("with").Select(w => new CausePair(w.Text("cause"), w.Number("perMille")))],
             Says = [.. node.Each("says").Select(s => new CauseMessage(s.Text("text"), s.Number("times")))],
         };

@@ -101,6 +101,16 @@ public sealed class FaultFinder
         Normalise(_prior);
     }
 
+    /// <summary>The causes of this rung that cannot be the one, with the reason.</summary>
+    public IReadOnlyList<(CauseEntry Cause, string Why)> Excluded =>
+        [
+            .. _question
+                .Causes.Where(c => c.Rung == _question.Rung)
+                .Select(c => (c, Why: c.WhyNot(_question.Facts)))
+                .Where(c => c.Why is not null)
+                .Select(c => (c.c, c.Why!)),
+        ];
+
     /// <summary>The causes as they stand after these answers, the likeliest first.</summary>
     /// <exception cref="RefusedException">A check or something seen that the catalogue does not know.</exception>
     public IReadOnlyList<CauseChance> After(IReadOnlyList<CheckAnswer> answers)
@@ -143,7 +153,7 @@ public sealed class FaultFinder
             var (check, shown) = Find(answer);
             Hear(now, check, shown);
         }
-        if (Chances(now).Values.Max() >= Sure)
+        if (now.Length == 0 || Chances(now).Values.Max() >= Sure)
             return [];
         var asked = answers.Select(a => a.Check).ToHashSet(StringComparer.Ordinal);
         return
@@ -239,7 +249,7 @@ public sealed class FaultFinder
     private double Weight(CauseEntry cause)
     {
         var near = Math.Abs((int)cause.Rung - (int)_question.Rung);
-        if (near > 1)
+        if (near > 1 || cause.WhyNot(_question.Facts) is not null)
             return 0;
         var atRung = (double)_question.Causes.Where(c => c.Rung == cause.Rung).Sum(c => c.Weight);
         var found = _question
@@ -254,7 +264,7 @@ public sealed class FaultFinder
             );
         weight *= Shift(cause, _question, why);
         if (_question.Message is { } message)
-            foreach (var says in cause.Says.Where(s => message.Contains(s.Text, StringComparison.OrdinalIgnoreCase)))
+            foreach (var says in cause.Says.Where(s => MessageText.Says(message, s.Text)))
             {
                 weight *= says.Times;
                 why.Add($"it says “{says.Text}”");
@@ -264,12 +274,14 @@ public sealed class FaultFinder
         return near == 0 ? weight : weight * Beside;
     }
 
-    /// <summary>By how much machine and plan make a cause likelier; below 1 it is less likely.</summary>
+    /// <summary>By how much machine and plan make a cause likelier; below 1 it is less likely, and 0 where it cannot be.</summary>
     /// <param name="cause">The cause.</param>
     /// <param name="question">The machine and its plan.</param>
     /// <param name="why">Takes the arguments; null where nobody reads them.</param>
     public static double Shift(CauseEntry cause, FaultQuestion question, ICollection<string>? why = null)
     {
+        if (cause.WhyNot(question.Facts) is not null)
+            return 0;
         var times = 1.0;
         foreach (var shift in cause.Shifts.Where(s => s.When.Holds(question.Facts) == true))
         {
@@ -284,6 +296,8 @@ public sealed class FaultFinder
     private static void Normalise(double[] chances)
     {
         var all = chances.Sum();
+        if (all <= 0)
+            return;
         for (var i = 0; i < chances.Length; i++)
             chances[i] /= all;
     }

@@ -51,6 +51,8 @@ public static class RouteKeys
         Words("route.cures", "Cures of the route"),
         Words("route.kinds", "Kinds of its cures"),
         Words("route.needs", "What the order asks for"),
+        Words("route.asks", "What the system asks for, by the keys of facts; gate: its installer checks something"),
+        Choice("route.level", "Whether the processor has the instructions that the system asks for", ["met", "short"]),
     ];
 
     private static readonly FrozenDictionary<string, FactDefinition> ByKey = All.ToFrozenDictionary(
@@ -59,7 +61,16 @@ public static class RouteKeys
     );
 
     /// <summary>A key, or null where there is no such.</summary>
-    public static FactDefinition? Find(string key) => ByKey.GetValueOrDefault(key);
+    public static FactDefinition? Find(string key) =>
+        ByKey.GetValueOrDefault(key)
+        ?? (
+            key.StartsWith(WorldPrefix, StringComparison.Ordinal) && World.Find(key[WorldPrefix.Length..]) is { } word
+                ? Choice(key, word.About, [.. word.Values])
+                : null
+        );
+
+    /// <summary>Before a key of <see cref="World"/>, where a condition asks what the steps so far have done.</summary>
+    public const string WorldPrefix = "world.";
 
     /// <summary>An enum's name as it stands in packs.</summary>
     public static string Camel(string name) => char.ToLowerInvariant(name[0]) + name[1..];

@@ -41,7 +41,7 @@ public sealed record RouteQuestion(
 /// whatever order it was put together, for it is judged in the order of its work; two cures that contradict or undo each other are
 /// never in one (see <see cref="Plan.Excluder"/>).
 /// </remarks>
-public sealed class RouteSearch(ShopCatalogue catalogue)
+public sealed class RouteSearch(ShopCatalogue catalogue, IRouteTimes? times = null)
 {
     private const int MostCures = 10;
 
@@ -66,8 +66,8 @@ public sealed class RouteSearch(ShopCatalogue catalogue)
     /// <summary>The routes, best score first.</summary>
     public IReadOnlyList<Route> Find(Dossier facts, RouteQuestion question)
     {
-        var found = Candidates(facts, question).ToArray();
         var weights = question.InForce;
+        var found = Candidates(facts, question).Select(c => Timed(c, facts, question, weights)).ToArray();
         var routes = found
             .Select(f =>
                 f.Make(
@@ -91,6 +91,7 @@ public sealed class RouteSearch(ShopCatalogue catalogue)
     {
         var weights = question.InForce;
         var best = Candidates(facts, question)
+            .Select(c => Timed(c, facts, question, weights))
             .OrderByDescending(f => weights.Score(f.Vector, f.School))
             .ThenBy(f => f.Vector.Money)
             .ThenBy(f => f.Id, StringComparer.Ordinal)
@@ -128,6 +129,18 @@ public sealed class RouteSearch(ShopCatalogue catalogue)
         );
     }
 
+    /// <summary>
+    /// A candidate with the times of its sheet. The search itself compares work by what the catalogue says of each cure, which a sum
+    /// keeps exact; what is told, scored and weighed is the work that a hand has with the steps. docs/routes.md says what follows.
+    /// </summary>
+    private Candidate Timed(Candidate candidate, Dossier facts, RouteQuestion question, Weights weights)
+    {
+        if (times is null)
+            return candidate;
+        var (hands, waits) = times.Of(facts, candidate.Make(this, facts, question, weights, false), question.Order);
+        return candidate with { Vector = candidate.Vector with { HandsOnMinutes = hands }, WaitMinutes = waits };
+    }
+
     /// <summary>A set of cures that clears the ladder.</summary>
     private sealed record Candidate(
         SystemEntry? System,
@@ -137,6 +150,9 @@ public sealed class RouteSearch(ShopCatalogue catalogue)
         string Id
     )
     {
+        /// <summary>Minutes of waiting by its sheet; null where nobody composed one.</summary>
+        public int? WaitMinutes { get; init; }
+
         public Route Make(RouteSearch search, Dossier facts, RouteQuestion question, Weights weights, bool front)
         {
             var score = weights.Score(Vector, School);
@@ -155,8 +171,8 @@ public sealed class RouteSearch(ShopCatalogue catalogue)
                     School,
                     [],
                     0,
-                    RetireMinutes,
-                    RetireMinutes,
+                    Vector.HandsOnMinutes,
+                    Vector.HandsOnMinutes + (WaitMinutes ?? 0),
                     0,
                     [],
                     [
@@ -201,7 +217,8 @@ public sealed class RouteSearch(ShopCatalogue catalogue)
                 Cures,
                 Vector.Money,
                 Vector.HandsOnMinutes,
-                Vector.HandsOnMinutes + Cures.Sum(c => c.WaitMinutes) + (staying ? 0 : System.Install.UsualMinutes),
+                Vector.HandsOnMinutes
+                    + (WaitMinutes ?? Cures.Sum(c => c.WaitMinutes) + (staying ? 0 : System.Install.UsualMinutes)),
                 Vector.SupportMonths == int.MaxValue ? null : Vector.SupportMonths,
                 assumes,
                 [

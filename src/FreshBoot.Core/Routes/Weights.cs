@@ -35,7 +35,7 @@ public enum Criterion
 public sealed record Weights(double Money, double Work, double Risk, double Support, double Fit)
 {
     private const double MostMoney = 10_000;
-    private const double MostMinutes = 180;
+    private const double MostMinutes = 480;
     private const double MostMonths = 60;
     private const double RollingMonths = 48;
 

@@ -4,6 +4,7 @@ using FreshBoot.Core.Dossiers;
 using FreshBoot.Core.Preparation;
 using FreshBoot.Core.Procedures;
 using FreshBoot.Core.Projection;
+using FreshBoot.Core.Routes;
 
 namespace FreshBoot.Core.Sheets;
 
@@ -46,6 +47,31 @@ public sealed record RunSheet(
             )
             : new RunSheet(steps, ends, [], []) { Start = start };
     }
+
+    /// <summary>
+    /// How long the steps of a route take: the main way, hands and waits apart. The order of the steps changes nothing of it, so none is
+    /// looked for; a route without a sheet has the times of the steps that it would take.
+    /// </summary>
+    public static RouteTimes TimesOf(SheetQuestion question)
+    {
+        var (hands, waits) = (0, 0);
+        foreach (var (fragment, _) in Fragments(question))
+        foreach (var step in fragment.Steps)
+        {
+            var minutes = Minutes(question, step, fragment).Usual;
+            if (step.Kind == StepKind.Wait)
+                waits += minutes;
+            else
+                hands += minutes;
+        }
+        return new RouteTimes(hands, waits);
+    }
+
+    /// <summary>Minutes with hands on it, on the main way.</summary>
+    public int HandsOnMinutes => Steps.Where(s => s.On is null && s.Kind != StepKind.Wait).Sum(s => s.UsualMinutes);
+
+    /// <summary>Minutes of waiting, on the main way.</summary>
+    public int WaitMinutes => Steps.Where(s => s.On is null && s.Kind == StepKind.Wait).Sum(s => s.UsualMinutes);
 
     /// <summary>Switches that cannot be turned, and an upgrade that cannot be, or may not: refused, not warned of.</summary>
     private static SheetMissing? Refused(SheetQuestion question) =>

@@ -174,7 +174,9 @@ public sealed record SheetQuestion(
             ["made.kit"] = Made(WorkItemKind.Kit),
             ["made.layout"] = Made(WorkItemKind.Layout),
             ["route.owner"] = FactValue.Of(Order?.NewOwner ?? !Over ? "new" : "same"),
-            ["route.written"] = FactValue.Of(Item(WorkItemKind.Medium)?.Writes is null ? "yes" : "no"),
+            ["route.written"] = FactValue.Of(
+                Items.Count > 0 && Item(WorkItemKind.Medium)?.Writes is null ? "yes" : "no"
+            ),
             ["route.defect"] = FactValue.Of(Defects.Count > 0 ? "yes" : "no"),
             ["route.everyday"] = FactValue.Of(Order?.Everyday == true ? "yes" : "no"),
             ["route.answers"] = FactValue.Of(
@@ -208,11 +210,40 @@ public sealed record SheetQuestion(
         if (System is not null)
         {
             set["route.system"] = FactValue.Of(System.Id);
+            set["route.asks"] = FactValue.Of(AsksOf(System));
+            if (Level(System) is { } met)
+                set["route.level"] = FactValue.Of(met ? "met" : "short");
             set["route.class"] = FactValue.Of(RouteKeys.Camel(System.Class.ToString()));
             set["route.account"] = FactValue.Of(RouteKeys.Camel(System.Account.ToString()));
             set["route.network"] = FactValue.Of(RouteKeys.Camel(System.Network.ToString()));
         }
         return set;
+    }
+
+    private static IEnumerable<string> AsksOf(SystemEntry system) =>
+        system
+            .Requirements.Where(r => r.Kind != RequirementKind.Comfort)
+            .SelectMany(r => r.Needs.Keys)
+            .Concat(
+                system.Requirements.Any(r => r is { Kind: RequirementKind.Gate, Advisory: false })
+                    ? ["gate"]
+                    : Array.Empty<string>()
+            )
+            .Distinct(StringComparer.Ordinal);
+
+    /// <summary>Whether the processor has what the system's kernel asks of it; null where nobody knows.</summary>
+    private bool? Level(SystemEntry system)
+    {
+        var all = system
+            .Requirements.Where(r =>
+                r.Kind == RequirementKind.Runtime
+                && r.Needs.Keys.Any(k => k is "cpu.level" or "cpu.flags" or "cpu.arch")
+            )
+            .Select(r => r.Needs.Holds(AtInstaller))
+            .ToArray();
+        return all.Contains(false) ? false
+            : all.Contains(null) ? null
+            : true;
     }
 
     /// <summary>How many modules its memory cures put in; their ids say so: <c>memory-add-2x…</c>.</summary>

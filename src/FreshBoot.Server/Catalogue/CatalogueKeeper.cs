@@ -3,6 +3,7 @@ using FreshBoot.Core.Catalogue;
 using FreshBoot.Core.Ladder;
 using FreshBoot.Core.Planning;
 using FreshBoot.Core.Routes;
+using FreshBoot.Core.Sheets;
 using FreshBoot.Data.Catalogue;
 using FreshBoot.Server.Hosting;
 
@@ -14,10 +15,10 @@ internal sealed class InForce(ShopCatalogue catalogue, IReadOnlyList<PackedEntry
     public ShopCatalogue Catalogue => catalogue;
     public IReadOnlyList<PackedEntry> Entries => entries;
     public Evaluator Evaluator { get; } = new(catalogue);
-    public RouteSearch Search { get; } = new(catalogue);
+    public RouteSearch Search { get; } = new(catalogue, new SheetTimes(catalogue));
     public NextMeasurements Measurements { get; } = new(catalogue);
 
-    public WantedList Wanted { get; } = new(catalogue, new RouteSearch(catalogue));
+    public WantedList Wanted { get; } = new(catalogue, new RouteSearch(catalogue, new SheetTimes(catalogue)));
 }
 
 /// <summary>
