@@ -193,7 +193,10 @@ public sealed class ChipApiTests(DemoWorkshop demo) : IClassFixture<DemoWorkshop
             ("done", "Written, read back and equal. The first start takes longer."),
             await DoAsync(id, "write", write)
         );
-        Assert.DoesNotContain("protection-still-on", await StopsAsync("MR-0411"));
+        // From now on it is another machine: no way replaces its firmware, and what it is comes from the work, not from a measurement.
+        Assert.Equal(("uefi64", "work"), await FirmwareAsync("MR-0411"));
+        Assert.DoesNotContain("reflash", await SchoolsAsync("MR-0411"));
+        Assert.Contains("comply", await SchoolsAsync("MR-0411"));
 
         // What has to stay stayed; the rest is the image.
         var after = OnChip("MR-0411");
@@ -208,7 +211,25 @@ public sealed class ChipApiTests(DemoWorkshop demo) : IClassFixture<DemoWorkshop
         await SayAsync(id, "confirm", new { by = "Pim", what = "mains" });
         Assert.Equal("done", (await DoAsync(id, "restore", write)).State);
         Assert.Equal(before, OnChip("MR-0411"));
+        Assert.Equal(("locked", "work"), await FirmwareAsync("MR-0411"));
+        Assert.Contains("reflash", await SchoolsAsync("MR-0411"));
     }
+
+    private async Task<(string? Kind, string? Origin)> FirmwareAsync(string tag)
+    {
+        var fact = (await _client.GetFromJsonAsync<JsonElement>($"/api/machines/{tag}"))
+            .GetProperty("facts")
+            .EnumerateArray()
+            .Single(f => f.GetProperty("key").GetString() == "firmware.kind");
+        return (fact.GetProperty("value").GetString(), fact.GetProperty("origin").GetString());
+    }
+
+    private async Task<string[]> SchoolsAsync(string tag) =>
+        [
+            .. (await _client.GetFromJsonAsync<JsonElement>($"/api/machines/{tag}/routes"))
+                .EnumerateArray()
+                .Select(r => r.GetProperty("school").GetString()!),
+        ];
 
     private async Task<string?> BoardProofAsync(string tag) =>
         (await _client.GetFromJsonAsync<JsonElement>($"/api/machines/{tag}"))

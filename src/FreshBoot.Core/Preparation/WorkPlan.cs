@@ -456,8 +456,8 @@ public sealed class WorkPlan
         var outdated = made is null ? [] : Chain(made).Where(a => !IsNow(a)).ToList();
         if (made is not null && outdated.Count == 0 && complete)
         {
-            var ways = StartOn.Ways(made.Seen, _atInstaller, _catalogue.Menus(_atInstaller));
-            var starts = ways.Any(w => w.Can != false);
+            var ways = StartsOfItself ? [] : StartOn.Ways(made.Seen, _atInstaller, _catalogue.Menus(_atInstaller));
+            var starts = StartsOfItself || ways.Any(w => w.Can != false);
             return (
                 starts ? made : null,
                 new WorkItem(
@@ -513,6 +513,19 @@ public sealed class WorkPlan
             )
         );
     }
+
+    /// <summary>
+    /// Whether nothing but this very system is started: a board starts from its card with an image that is made for it, and a locked boot
+    /// ROM starts the recovery of its own system.
+    /// </summary>
+    private bool StartsOfItself =>
+        _system.Class == SystemClass.SingleBoard
+        || (
+            _atInstaller.Word("firmware.kind") == "locked"
+            && _system.Requirements.Any(r =>
+                r.Rung == Rung.Medium && r.Needs.Keys.Contains("firmware.kind") && r.Needs.Holds(_atInstaller) == true
+            )
+        );
 
     /// <summary>The image that has most of the recipes already, as they are now, and none beside them.</summary>
     private ShelfImage Furthest(IReadOnlyList<ShelfImage> images, HashSet<string> ids) =>

@@ -198,7 +198,18 @@ public class FaultFinderTests(ITestOutputHelper output)
         var beyond = Of("beyond-reach", ("route.reach", FactValue.Of("beyond")));
         beyond.Chance.ShouldBeGreaterThan(3 * Of("beyond-reach").Chance);
         beyond.Why.ShouldContain("the boot files end beyond what this firmware reads");
-        Of("beyond-reach", ("route.way", FactValue.Of("uefi"))).Chance.ShouldBeLessThan(Of("beyond-reach").Chance / 5);
+        // What cannot be is none of the causes, and says why.
+        var uefi = new FaultFinder(
+            new FaultQuestion(
+                Rung.Disk,
+                new Overlay(Dossier.Empty, new Dictionary<string, FactValue> { ["route.way"] = FactValue.Of("uefi") }),
+                catalogue.Causes,
+                catalogue.Checks,
+                []
+            )
+        );
+        uefi.After([]).ShouldNotContain(c => c.Cause.Id == "beyond-reach");
+        uefi.Excluded.Single(x => x.Cause.Id == "beyond-reach").Why.ShouldBe("this machine is not so");
     }
 
     [Fact]
