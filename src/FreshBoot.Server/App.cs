@@ -53,7 +53,7 @@ namespace FreshBoot.Server;
 
 /// <summary>
 /// Puts the application together. Settings come from the command line (<c>--port</c>, <c>--bench-port</c>, <c>--data</c>,
-/// <c>--demo</c>, <c>--home</c>, <c>--shop</c>, <c>--freeze</c>, and for tests <c>--seed-only</c>, <c>--cloned</c>) or from the environment with the prefix <c>FRESHBOOT_</c>.
+/// <c>--demo</c>, <c>--home</c>, <c>--shop</c>, <c>--freeze</c>, and for tests <c>--hurry</c>, <c>--seed-only</c>, <c>--cloned</c>) or from the environment with the prefix <c>FRESHBOOT_</c>.
 /// </summary>
 internal static class App
 {
@@ -124,7 +124,11 @@ internal static class App
         )
             // What a clone was seeded with lies before it, as it does where it was seeded.
             DemoClock.Mark(folder.Root, settings.GetValue<bool>("cloned") ? TimeSpan.FromMinutes(1) : TimeSpan.Zero);
-        var clock = DemoClock.Of(folder.Root, settings.GetValue<bool>("freeze"));
+        var clock = DemoClock.Of(
+            folder.Root,
+            settings.GetValue<bool>("freeze"),
+            Math.Max(1, settings.GetValue("hurry", 1))
+        );
 
         builder.WebHost.ConfigureKestrel(kestrel =>
         {

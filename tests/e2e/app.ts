@@ -10,16 +10,18 @@ class Host {
   private address = '';
   private end: () => Promise<void> = () => Promise.resolve();
   private readonly freeze: boolean;
+  private readonly hurry: number;
 
-  constructor(freeze: boolean) {
+  constructor(freeze: boolean, hurry: number) {
     this.freeze = freeze;
+    this.hurry = hurry;
   }
 
   async of(file: string): Promise<string> {
     if (file !== this.file) {
       await this.stop();
       const port = await freePort();
-      this.end = await startServer(port, this.freeze);
+      this.end = await startServer(port, this.freeze, this.hurry);
       this.address = `http://localhost:${port}`;
       this.file = file;
     }
@@ -37,11 +39,13 @@ class Host {
  * Every file of tests has an application of its own with fresh demo data: no test meets what another file left. After a failure the
  * runner starts another worker, so a second try begins where the first one did.
  */
-export const test = base.extend<{ address: string }, { freeze: boolean; host: Host }>({
+export const test = base.extend<{ address: string }, { freeze: boolean; hurry: number; host: Host }>({
   freeze: [false, { scope: 'worker', option: true }],
+  // So many times as fast as the clock on the wall: a wait of six minutes has its end.
+  hurry: [1, { scope: 'worker', option: true }],
   host: [
-    async ({ freeze }, use) => {
-      const host = new Host(freeze);
+    async ({ freeze, hurry }, use) => {
+      const host = new Host(freeze, hurry);
       await use(host);
       await host.stop();
     },

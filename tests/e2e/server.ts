@@ -21,9 +21,9 @@ export const freePort = () =>
   });
 
 /** Starts the application as it was built, with the demo fleet in a folder of its own; gives what ends it. */
-export async function startServer(port: number, freeze = false): Promise<() => Promise<void>> {
+export async function startServer(port: number, freeze = false, hurry = 1): Promise<() => Promise<void>> {
   const data = mkdtempSync(join(tmpdir(), 'fresh-boot-e2e-'));
-  const server = await startOn(data, port, freeze);
+  const server = await startOn(data, port, freeze, hurry);
   return async () => {
     await stop(server, 'SIGTERM');
     rmSync(data, { recursive: true, force: true });
@@ -39,7 +39,12 @@ export async function stop(server: ChildProcess, how: 'SIGTERM' | 'SIGKILL') {
 }
 
 /** Starts the application on a data folder, a fresh one or one that was there before, and waits until it answers. */
-export async function startOn(data: string, port: number, freeze = false): Promise<ChildProcess> {
+export async function startOn(
+  data: string,
+  port: number,
+  freeze = false,
+  hurry = 1,
+): Promise<ChildProcess> {
   // Seeded once for all tests, and cloned.
   if (!existsSync(join(data, 'fresh-boot.db')))
     execFileSync(join(home, 'scripts/demo-template.sh'), [data], { stdio: ['ignore', 'ignore', 'inherit'] });
@@ -55,7 +60,7 @@ export async function startOn(data: string, port: number, freeze = false): Promi
       String(port),
     ],
     {
-      env: { ...process.env, FRESHBOOT_HOME: home, FRESHBOOT_DATA: data, FRESHBOOT_FREEZE: String(freeze) },
+      env: { ...process.env, FRESHBOOT_HOME: home, FRESHBOOT_DATA: data, FRESHBOOT_FREEZE: String(freeze), FRESHBOOT_HURRY: String(hurry) },
       stdio: ['ignore', 'ignore', 'inherit'],
     },
   );

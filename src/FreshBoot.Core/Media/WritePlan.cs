@@ -185,6 +185,8 @@ public sealed record WritePlan(
             )
             .ToList();
         var failing = needs.Where(n => !n.Start.Can).ToList();
+        if (needs.Count == 0)
+            return (CopyMethod.Blocks, "Block by block: the image is made for the board, which starts from it.");
         if (failing.Count == 0)
             return (
                 CopyMethod.Blocks,

@@ -146,9 +146,18 @@ public sealed record WorkItem(
     /// </summary>
     public string? Simulated { get; init; }
 
+    /// <summary>The first step that uses it: it has to be ready by then, for the machine as it is by then; null where none does.</summary>
+    public WorkStep? For { get; init; }
+
     /// <summary>Whether work that uses it may begin.</summary>
     public bool Holds => State == WorkItemState.Ready || !Needed;
 }
+
+/// <summary>A step that uses a work item.</summary>
+/// <param name="Number">Its place on the main way of the sheet, from 1.</param>
+/// <param name="Id">Its id.</param>
+/// <param name="Text">What it says.</param>
+public sealed record WorkStep(int Number, string Id, string Text);
 
 /// <summary>A recipe that was applied to an image on the shelf.</summary>
 /// <param name="Id">The recipe.</param>

@@ -1,5 +1,7 @@
+using System.Collections.Frozen;
 using System.Text.Json.Serialization;
 using FreshBoot.Core.Conditions;
+using FreshBoot.Core.Dossiers;
 
 namespace FreshBoot.Core.Procedures;
 
@@ -121,6 +123,10 @@ public sealed record StepEntry(string Id, StepKind Kind, StepPlace Where, string
     /// that go back at the end. The steps of each are those of the procedure for that switch.
     /// </summary>
     public EachSwitch Each { get; init; }
+
+    /// <summary>Facts that hold once it is done, over those that its words mean: of a switch those of the cure that it is.</summary>
+    [JsonIgnore]
+    public IReadOnlyDictionary<string, FactValue> Leaves { get; init; } = FrozenDictionary<string, FactValue>.Empty;
 }
 
 /// <summary>Which switches a step stands for.</summary>

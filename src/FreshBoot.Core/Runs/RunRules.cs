@@ -260,7 +260,7 @@ public static class RunRules
     {
         if (
             state.Output is { Verdict: not OutputVerdict.Done } output
-            && !(e.Data?.GetValueOrDefault(Despite)?.Trim().Length >= ShortestReason)
+            && !Reason(e)
         )
             throw Refuse(
                 output.Verdict == OutputVerdict.Wrong
@@ -308,8 +308,9 @@ public static class RunRules
             );
         if (step.Wants is { } key && key != Probe && !context.Knows(key))
             throw Refuse($"The fact {key} is not known yet.", "stepId", $"Enter {key} first.");
+        // Leave and data are settled, or they are not: no reason stands in their place.
         if (
-            !(e.Data?.GetValueOrDefault(Despite)?.Trim().Length >= ShortestReason)
+            (!Reason(e) || step.Does.ContainsKey("leave") || step.Does.ContainsKey("data"))
             && Surprise(step, state, context) is { } says
         )
             throw Refuse(says, $"data.{Despite}", "Why it is done all the same; the reason is kept.");
@@ -375,28 +376,56 @@ public static class RunRules
             throw new RefusedException(RefusalKind.Invalid, $"“{key}” is missing.", $"data.{key}", wanted);
     }
 
-    /// <summary>A step cannot begin while a work item that it uses is missing or stale, unless somebody says why.</summary>
+    /// <summary>
+    /// A step cannot begin while a work item that it uses is missing or stale, unless somebody says why, for this one thing: a reason
+    /// stands for one shortfall and what rests on it, and none stands for a chip whose backup or board is not settled.
+    /// </summary>
     private static void CheckItems(Step step, RunEventIn e, IReadOnlyList<WorkItem> items)
     {
-        if (e.Data?.GetValueOrDefault(Despite)?.Trim().Length >= ShortestReason)
+        var lacking = step
+            .Uses.Select(id => (Id: id, Item: items.FirstOrDefault(i => i.Id == id)))
+            .Where(u => u.Item?.Holds != true)
+            .ToArray();
+        if (lacking.Length == 0)
             return;
-        foreach (var id in step.Uses)
+        if (Reason(e) && lacking.All(l => l.Item?.Kind != WorkItemKind.Chip))
         {
-            var item = items.FirstOrDefault(i => i.Id == id);
-            if (item is null)
-                throw Refuse(
-                    $"The plan has no {id} any more; when the run began it had one.",
-                    $"item {id}",
-                    $"The recipe back in the book, or “{Despite}” with the reason why it goes on without."
-                );
-            if (!item.Holds)
-                throw Refuse(
-                    $"{item.Title} is {(item.State == WorkItemState.Stale ? "stale" : "missing")}: {item.Says}",
-                    $"item {item.Id}",
-                    $"{item.Next?.Says ?? "It made"} under Prepare, or “{Despite}” with the reason why it goes on without."
-                );
+            // A medium is missing because its image is, and an image because a recipe is: that is one shortfall.
+            var roots = lacking.Where(l => !lacking.Any(o => RestsOn(l.Item, o.Item))).ToArray();
+            if (roots.Length == 1)
+                return;
+            throw Refuse(
+                $"A reason stands for one thing, and {roots.Length} are lacking: {Numbers.Join(roots.Select(r => r.Item?.Title ?? r.Id), "and")}.",
+                $"data.{Despite}",
+                "All but one of them made under Prepare."
+            );
         }
+        var (lacks, item) = lacking[0];
+        if (item is null)
+            throw Refuse(
+                $"The plan has no {lacks} any more; when the run began it had one.",
+                $"item {lacks}",
+                $"The recipe back in the book, or “{Despite}” with the reason why it goes on without."
+            );
+        throw Refuse(
+            $"{item.Title} is {(item.State == WorkItemState.Stale ? "stale" : "missing")}: {item.Says}",
+            $"item {item.Id}",
+            item.Kind == WorkItemKind.Chip
+                ? $"{item.Next?.Says ?? "It made"} under Prepare: without backup and board no reason goes on."
+                : $"{item.Next?.Says ?? "It made"} under Prepare, or “{Despite}” with the reason why it goes on without."
+        );
     }
+
+    private static bool RestsOn(WorkItem? item, WorkItem? other) =>
+        (item?.Kind, other?.Kind) switch
+        {
+            (WorkItemKind.Medium, WorkItemKind.Image or WorkItemKind.Recipe or WorkItemKind.Answers) => true,
+            (WorkItemKind.Image, WorkItemKind.Recipe or WorkItemKind.Answers) => true,
+            (WorkItemKind.Kit, WorkItemKind.Identity) => true,
+            _ => false,
+        };
+
+    private static bool Reason(RunEventIn e) => e.Data?.GetValueOrDefault(Despite)?.Trim().Length >= ShortestReason;
 
     /// <summary>The branch that an event says was taken; null where the step went as it should.</summary>
     public static StepBranch? BranchOf(Step step, IReadOnlyDictionary<string, string>? data) =>

@@ -1,4 +1,5 @@
 using System.Collections.Frozen;
+using FreshBoot.Core.Catalogue;
 using FreshBoot.Core.Conditions;
 using FreshBoot.Core.Dossiers;
 using FreshBoot.Core.Preparation;
@@ -65,6 +66,23 @@ public sealed record RunSheet(
                 hands += minutes;
         }
         return new RouteTimes(hands, waits);
+    }
+
+    /// <summary>Work items with the first step of a sheet that uses each.</summary>
+    public static IReadOnlyList<WorkItem> Named(IReadOnlyList<WorkItem> items, IReadOnlyList<Step> steps)
+    {
+        var main = steps.Where(s => s.On is null).ToArray();
+        return
+        [
+            .. items.Select(i =>
+                Array.FindIndex(main, s => s.Uses.Contains(i.Id)) is >= 0 and var at
+                    ? i with
+                    {
+                        For = new WorkStep(at + 1, main[at].Id, main[at].Text),
+                    }
+                    : i
+            ),
+        ];
     }
 
     /// <summary>Minutes with hands on it, on the main way.</summary>
@@ -196,7 +214,7 @@ public sealed record RunSheet(
                 .Select(s => Asked(question, s))
                 .ToArray();
             if (steps.Length > 0)
-                fragments.Add((new Fragment(id, procedure.About, steps) { Leaves = Leaves(procedure, words) }, words));
+                fragments.Add((new Fragment(id, procedure.About, steps) { Leaves = Leaves(question, words.Cure) }, words));
         }
     }
 
@@ -216,17 +234,12 @@ public sealed record RunSheet(
         return step with { Needs = needs };
     }
 
-    /// <summary>The facts of its cure; of the switches, those of every cure that is one.</summary>
-    private static IReadOnlyDictionary<string, FactValue> Leaves(ProcedureEntry procedure, SheetWords words)
-    {
-        if (procedure.Steps.All(s => s.Each != EachSwitch.Turn))
-            return words.Cure?.Sets ?? FrozenDictionary<string, FactValue>.Empty;
-        var left = new Dictionary<string, FactValue>(StringComparer.Ordinal);
-        foreach (var cure in words.Question.Route.Cures.Where(SwitchesOfRoute.IsSwitch))
-        foreach (var (key, value) in cure.Sets ?? FrozenDictionary<string, FactValue>.Empty)
-            left[key] = value;
-        return left;
-    }
+    /// <summary>The facts of a cure once its own steps are done; of a part that wants a switch as well, that switch leaves them.</summary>
+    private static IReadOnlyDictionary<string, FactValue> Leaves(SheetQuestion question, Cure? cure) =>
+        cure?.Sets is { } sets
+        && question.Switches?.InSettings.Any(s => SwitchesOfRoute.Turns(cure, s.Switch, s.To)) != true
+            ? sets
+            : FrozenDictionary<string, FactValue>.Empty;
 
     private static bool Belongs(SheetQuestion question, Condition? when, bool ifUnknown) =>
         when is null || (when.Holds(question.RouteFacts) ?? ifUnknown);
@@ -251,7 +264,7 @@ public sealed record RunSheet(
             {
                 var at = steps.Count;
                 steps.AddRange(Filled(question, fragment, words[fragment.Id], entry, null, machine));
-                var after = machine.Then(steps[at].Does, ReferenceEquals(entry, last) ? fragment.Leaves : null);
+                var after = machine.Then(steps[at].Does, ReferenceEquals(entry, last) ? fragment.Leaves : entry.Leaves);
                 for (var i = at; i < steps.Count; i++)
                 {
                     var (leaves, ends) = (i == at ? after : machine.Then(steps[i])).Since(machine);

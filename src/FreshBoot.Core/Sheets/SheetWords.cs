@@ -22,9 +22,6 @@ internal sealed class SheetWords(SheetQuestion question, Cure? cure, bool genera
     /// <summary>The fact that the fragment measures.</summary>
     public string? Fact => fact;
 
-    /// <summary>What the sheet is for.</summary>
-    public SheetQuestion Question => question;
-
     /// <summary>The cure that the fragment carries out.</summary>
     public Cure? Cure => cure;
 

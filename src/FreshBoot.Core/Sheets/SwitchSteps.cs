@@ -1,4 +1,6 @@
+using FreshBoot.Core.Dossiers;
 using FreshBoot.Core.Firmware;
+using FreshBoot.Core.Preparation;
 using FreshBoot.Core.Procedures;
 
 namespace FreshBoot.Core.Sheets;
@@ -61,9 +63,20 @@ internal static class SwitchSteps
                     : step.Minutes,
                 Does = does,
                 Needs = needs,
+                Leaves = first ? Leaves(turned, question) : step.Leaves,
             };
             first = false;
         }
+    }
+
+    /// <summary>The facts of the cures that are this switch.</summary>
+    private static Dictionary<string, FactValue> Leaves(SwitchStep turned, SheetQuestion question)
+    {
+        var left = new Dictionary<string, FactValue>(StringComparer.Ordinal);
+        foreach (var cure in question.Route.Cures.Where(c => SwitchesOfRoute.Turns(c, turned.Switch, turned.To)))
+        foreach (var (key, value) in cure.Sets!)
+            left[key] = value;
+        return left;
     }
 
     private static StepEntry Said(StepEntry step, string prefix, Func<string, string> say) =>

@@ -88,6 +88,7 @@ internal sealed record AnsweredSheet(string Check, string Text, string Seen, str
 /// <param name="Answers">What was looked at.</param>
 /// <param name="Cause">The cause that was mended; null while it goes on.</param>
 /// <param name="Recorded">Stops that the shop has recorded.</param>
+/// <param name="Excluded">Causes of this rung that cannot be, with the reason.</param>
 internal sealed record DiagnosisSheet(
     int Id,
     string Tag,
@@ -100,8 +101,15 @@ internal sealed record DiagnosisSheet(
     IReadOnlyList<CheckSheet> Others,
     IReadOnlyList<AnsweredSheet> Answers,
     string? Cause,
-    int Recorded
+    int Recorded,
+    IReadOnlyList<ExcludedCause> Excluded
 );
+
+/// <summary>A cause that cannot be the one.</summary>
+/// <param name="Cause">Its id.</param>
+/// <param name="About">It in a sentence.</param>
+/// <param name="Why">Why it cannot be.</param>
+internal sealed record ExcludedCause(string Cause, string About, string Why);
 
 /// <summary>Finds why a machine stopped, and puts what mends it into its run.</summary>
 internal sealed class FindFault(
@@ -319,7 +327,8 @@ internal sealed class FindFault(
             [.. next.Skip(1).Take(MostOthers).Select(Sheet)],
             [.. seen.Select(a => Answered(shop.Catalogue.Checks, a))],
             row.Cause,
-            found.Sum(f => f.Times)
+            found.Sum(f => f.Times),
+            [.. finder.Excluded.Select(x => new ExcludedCause(x.Cause.Id, x.Cause.About, x.Why))]
         );
     }
 

@@ -249,7 +249,10 @@ internal sealed class WriteMedium(
                 _ => reads,
             };
         }
-        if (firmware.Count == 0)
+        // A board starts from its card by no firmware: the image is the card.
+        var board =
+            image.System is { } name && shop.Catalogue.System(name) is { Class: SystemClass.SingleBoard };
+        if (firmware.Count == 0 && !board)
         {
             // For nobody in particular: what the image starts by at all.
             var starts = seen.Inspection.Starts;

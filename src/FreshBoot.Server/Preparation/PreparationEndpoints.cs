@@ -1,8 +1,10 @@
 using FreshBoot.Core.Preparation;
+using FreshBoot.Core.Sheets;
 using FreshBoot.Data.Dossiers;
 using FreshBoot.Data.Runs;
 using FreshBoot.Server.Dossiers;
 using FreshBoot.Server.Hosting;
+using FreshBoot.Server.Sheets;
 using Route = FreshBoot.Core.Routes.Route;
 
 namespace FreshBoot.Server.Preparation;
@@ -76,7 +78,7 @@ internal static class PreparationEndpoints
         MachineStore machines,
         RunStore runs,
         Shop shop,
-        MachineWork work,
+        ComposeSheet sheets,
         CancellationToken stop
     )
     {
@@ -91,14 +93,15 @@ internal static class PreparationEndpoints
                     ? standing.Route(route, stop)
                     : standing.RoutesNow(stop).FirstOrDefault(r => r.System == standing.Aim.System)
             );
-        return chosen is null
-            ? new WorkSheet(null, standing.Aim.System, null, null, [])
-            : new WorkSheet(
-                chosen.Id,
-                chosen.System,
-                chosen.School,
-                open?.Id,
-                await work.ItemsAsync(machine, chosen, stop)
-            );
+        if (chosen is null)
+            return new WorkSheet(null, standing.Aim.System, null, null, []);
+        var question = await sheets.QuestionAsync(standing, chosen, stop);
+        return new WorkSheet(
+            chosen.Id,
+            chosen.System,
+            chosen.School,
+            open?.Id,
+            RunSheet.Named(question.Items, open?.Steps ?? RunSheet.Of(question).Steps)
+        );
     }
 }

@@ -18,11 +18,13 @@ internal sealed record ProcedureOnMachine(string Tag, JsonObject Entry);
 /// <param name="School">The school of that route; null where it belongs to none.</param>
 /// <param name="Steps">Its steps with everything filled in, as the sheet of that route has them.</param>
 /// <param name="Missing">What that sheet cannot do with it; then there are no steps.</param>
+/// <param name="Words">Texts that promise something else than their step does.</param>
 internal sealed record ProcedurePreview(
     string? System,
     School? School,
     IReadOnlyList<SheetStep> Steps,
-    IReadOnlyList<SheetMissing> Missing
+    IReadOnlyList<SheetMissing> Missing,
+    IReadOnlyList<WordFault> Words
 );
 
 /// <summary>Composes the sheets of a machine with a procedure as it would be, and shows what becomes of it there.</summary>
@@ -34,6 +36,7 @@ internal sealed class PreviewProcedure(CatalogueKeeper keeper, MachineStore mach
     public async Task<ProcedurePreview> DoAsync(string tag, string id, JsonObject entry, CancellationToken stop)
     {
         var tried = keeper.Try([new EntryEdit("procedures", id, entry.ToJsonString())], shop.Today);
+        var words = StepWords.Faults(tried.Catalogue.Procedures.First(p => p.Id == id));
         var standing = shop.Stand(await machines.GetAsync(tag, stop), tried);
         foreach (var route in standing.RoutesNow(stop).Take(MostRoutes))
         {
@@ -45,10 +48,10 @@ internal sealed class PreviewProcedure(CatalogueKeeper keeper, MachineStore mach
                 ),
             ];
             if (own.Length > 0)
-                return new ProcedurePreview(route.System, route.School, [.. own.Select(SheetStep.Of)], []);
+                return new ProcedurePreview(route.System, route.School, [.. own.Select(SheetStep.Of)], [], words);
             if (sheet.Missing.Any(m => m.Fragment == tried.Catalogue.Procedures.First(p => p.Id == id).About))
-                return new ProcedurePreview(route.System, route.School, [], sheet.Missing);
+                return new ProcedurePreview(route.System, route.School, [], sheet.Missing, words);
         }
-        return new ProcedurePreview(null, null, [], []);
+        return new ProcedurePreview(null, null, [], [], words);
     }
 }

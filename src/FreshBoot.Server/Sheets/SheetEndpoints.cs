@@ -30,6 +30,8 @@ internal sealed record StepMinutes(int Hands, int Shortest, int Usual, int Worry
 /// <param name="Uses">Ids of the work items that it uses.</param>
 /// <param name="Needs">What must hold when it comes, in the words of the small world.</param>
 /// <param name="Does">What it changes.</param>
+/// <param name="Leaves">Facts that hold once it is done.</param>
+/// <param name="Ends">Facts that end with it.</param>
 /// <param name="Opens">Relaxations that it opens.</param>
 /// <param name="Closes">Relaxations that it closes.</param>
 /// <param name="Branches">What follows where it goes otherwise.</param>
@@ -49,6 +51,8 @@ internal sealed record SheetStep(
     IReadOnlyList<string> Uses,
     IReadOnlyDictionary<string, IReadOnlyList<string>> Needs,
     IReadOnlyDictionary<string, string> Does,
+    IReadOnlyDictionary<string, FactValue> Leaves,
+    IReadOnlyList<string> Ends,
     IReadOnlyList<string> Opens,
     IReadOnlyList<string> Closes,
     IReadOnlyList<StepBranch> Branches,
@@ -78,6 +82,8 @@ internal sealed record SheetStep(
             step.Uses,
             step.Needs,
             step.Does,
+            step.Leaves,
+            step.Ends,
             step.Opens is { } opens ? [opens] : [],
             step.Closes is { } closes ? [closes] : [],
             step.Branches,
@@ -92,11 +98,15 @@ internal sealed record SheetStep(
 /// <param name="Start">The small world before the first step.</param>
 /// <param name="Ends">How it can end.</param>
 /// <param name="Missing">What it cannot do as things are.</param>
+/// <param name="HandsOnMinutes">Minutes with hands on it, on the main way.</param>
+/// <param name="WaitMinutes">Minutes of waiting, on the main way.</param>
 internal sealed record SheetView(
     IReadOnlyList<SheetStep> Steps,
     IReadOnlyDictionary<string, string> Start,
     IReadOnlyList<SheetEnd> Ends,
-    IReadOnlyList<SheetMissing> Missing
+    IReadOnlyList<SheetMissing> Missing,
+    int HandsOnMinutes,
+    int WaitMinutes
 );
 
 internal static class SheetEndpoints
@@ -121,7 +131,14 @@ internal static class SheetEndpoints
                     return AsPage(request)
                         ? Page(standing.Dossier, tag, question.Route, sheet.OrRefused(), shop)
                         : Results.Json(
-                            new SheetView([.. sheet.Steps.Select(SheetStep.Of)], sheet.Start, sheet.Ends, sheet.Missing)
+                            new SheetView(
+                                [.. sheet.Steps.Select(SheetStep.Of)],
+                                sheet.Start,
+                                sheet.Ends,
+                                sheet.Missing,
+                                sheet.HandsOnMinutes,
+                                sheet.WaitMinutes
+                            )
                         );
                 }
             )

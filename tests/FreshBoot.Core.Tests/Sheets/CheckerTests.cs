@@ -23,6 +23,8 @@ public class CheckerTests
 
         public Walked Kind(string id, StepKind kind) => Change(id, s => s with { Kind = kind });
 
+        public Walked Says(string id, string text) => Change(id, s => s with { Text = text });
+
         public Walked Begins(string key, string value) =>
             this with
             {
@@ -101,6 +103,22 @@ public class CheckerTests
             ("release.encryption", "key-seen")
         );
 
+    private static Walked UpgradeTpm() =>
+        Sheet(
+            "tessaly-6-r2",
+            School.Comply,
+            ("plan.install", "inPlace"),
+            ("os.name", "Tessaly 5"),
+            ("os.edition", "Home"),
+            ("os.language", "en"),
+            ("os.freeBytes", 90_000_000_000L),
+            ("os.works", "yes"),
+            ("release.encryption", "key-seen"),
+            ("tpm.version", "off")
+        );
+
+    private static Walked Unwritten() => Clean();
+
     private static readonly Dictionary<string, (string Rule, Func<Walked> Plant)> Planted = new(StringComparer.Ordinal)
     {
         ["nobody was asked"] = ("leave", () => Clean().Undone("leave.ask", "leave")),
@@ -165,7 +183,111 @@ public class CheckerTests
         ["scripts opened where nothing runs"] = ("outgoing", () => Upgrade().Undone("start-outgoing.start", "running")),
         ["the old system started after it went"] = ("start", () => Upgrade().Begins("outgoing", "gone")),
         ["not retired"] = ("end", () => Retire().Undone("retire.recycle", "state")),
+        // The machine at the step.
+        ["the upgrade before the TPM that its gate wants"] = (
+            "gate",
+            () => UpgradeTpm().Before("settings.tpm-firmware-find", "ready.wipe")
+        ),
+        ["the installer before the memory that its gate wants"] = (
+            "gate",
+            () => Part().Before(LastOf(Part(), "fit-memory"), "ready.wipe")
+        ),
+        ["the installer under the machine's own identity"] = (
+            "gate",
+            () => Spoof().Undone("put-identity.identity-pl-08a.copy", "identity")
+        ),
+        ["the maker's key after its firmware is gone"] = (
+            "keys",
+            () => Reflash().Says("start-installer.boot", "Press B at the unlocked-start screen and choose the stick.")
+        ),
+        ["the new firmware's key before it is on the chip"] = (
+            "keys",
+            () =>
+                Reflash()
+                    .Says(
+                        "reflash.reflash-wagtail.unlocked",
+                        "Press Esc while the sign of the new firmware is on the screen."
+                    )
+        ),
+        ["settings of firmware that has none"] = (
+            "settings",
+            () => Reflash().Does("reflash.reflash-wagtail.line", "running", "setup")
+        ),
+        ["settings of a maker who ships none"] = ("settings", () => Spoof().Does("bench.off", "running", "setup")),
+        ["a TPM switched while the drive that stays is encrypted"] = (
+            "encryption",
+            () => UpgradeTpm().Undone("suspend-encryption.suspend", "encryption")
+        ),
+        ["encryption suspended after the TPM was switched"] = (
+            "encryption",
+            () => UpgradeTpm().Before("suspend-encryption.suspend", "make-room.room")
+        ),
+        ["encryption on again before the TPM is switched"] = (
+            "encryption",
+            () => UpgradeTpm().Does("settings.note", "encryption", "on")
+        ),
+        ["the start mode changed under an encrypted drive that stays"] = (
+            "encryption",
+            () => Upgrade().Does("start-outgoing.start", "bootMode", "bios").Undone("suspend-encryption.suspend", "encryption")
+        ),
+        ["Secure Boot changed under an unseen key"] = (
+            "encryption",
+            () =>
+                Sheet("pebblemoss-32", School.Lighten, ("identity.maker", "Brackwater"), ("firmware.secureBoot", "on"))
+                    .Begins("encryption", "unknown")
+        ),
+        ["a medium plugged in before it is made"] = (
+            "medium",
+            () => Unwritten().Before("take-stick.plug", "write-medium.begin")
+        ),
+        ["a medium written on and called read back at once"] = (
+            "medium",
+            () => Spoof().Does("put-identity.identity-pl-08a.copy", "medium", "right")
+        ),
+        ["started from what was written on and not read back"] = (
+            "start",
+            () => Spoof().Without("put-identity.identity-pl-08a.same").Before("take-stick.take", "put-identity.identity-pl-08a.copy")
+        ),
+        ["work in the new system before it is there"] = (
+            "place",
+            () => Clean().Before("updates.network", "copy.go")
+        ),
+        ["questions of the installer after it has gone"] = (
+            "place",
+            () => Clean().Before("ask-wickerwork.language", "prove.restarts")
+        ),
+        ["a command line that is not open any more"] = (
+            "place",
+            () => Reflash().Before("reflash.reflash-wagtail.read", "take-stick.take")
+        ),
+        ["work in the old system while the installer runs"] = (
+            "outgoing",
+            () => Upgrade().Before("suspend-encryption.state", "devices.clock")
+        ),
+        ["the old system started after its drive came out"] = (
+            "start",
+            () =>
+                Sheet(
+                        "tessaly-6-r2",
+                        School.Comply,
+                        ("parts.storage", "replace"),
+                        ("os.name", "Tessaly 5"),
+                        ("os.works", "yes")
+                    )
+                    .Does("swap-drive.drive-sata-240.leave", "running", "outgoing")
+        ),
+        ["a start from a stick that nobody has looked at"] = (
+            "start",
+            () => Clean().Without("settings.usbStart-allowed-set").Begins("usbStart", "unknown")
+        ),
+        ["a start from a stick that is forbidden"] = (
+            "start",
+            () => Clean().Does("settings.save", "usbStart", "forbidden")
+        ),
     };
+
+    private static string LastOf(Walked sheet, string fragment) =>
+        sheet.Steps.Last(s => s.On is null && s.Fragment.StartsWith(fragment, StringComparison.Ordinal)).Id;
 
     public static TheoryData<string> Names => [.. Planted.Keys];
 
@@ -175,6 +297,20 @@ public class CheckerTests
     {
         var (rule, plant) = Planted[name];
         plant().Faults.ShouldContain(f => f.Rule == rule, name);
+    }
+
+    [Fact]
+    public void There_are_more_than_fifty_of_them_and_what_is_found_names_rule_step_and_what_happens()
+    {
+        Planted.Count.ShouldBeGreaterThan(50);
+        foreach (var (name, (rule, plant)) in Planted)
+        {
+            var sheet = plant();
+            var fault = sheet.Faults.FirstOrDefault(f => f.Rule == rule);
+            fault.ShouldNotBeNull(name);
+            sheet.Steps.ShouldContain(s => s.Id == fault.Step, name);
+            fault.Says.Split(' ').Length.ShouldBeGreaterThan(3, name);
+        }
     }
 
     [Fact]

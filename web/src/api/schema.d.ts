@@ -4286,6 +4286,7 @@ export interface components {
             answers: components["schemas"]["AnsweredSheet"][];
             cause: null | string;
             causes: components["schemas"]["CauseSheet"][];
+            excluded: components["schemas"]["ExcludedCause"][];
             /** Format: int32 */
             id: number;
             message: null | string;
@@ -4431,6 +4432,11 @@ export interface components {
             date: string;
             source: string;
             sure: components["schemas"]["Sureness"];
+        };
+        ExcludedCause: {
+            about: string;
+            cause: string;
+            why: string;
         };
         Fact: {
             by: null | string;
@@ -5826,6 +5832,7 @@ export interface components {
             school: null | components["schemas"]["School"];
             steps: components["schemas"]["SheetStep"][];
             system: null | string;
+            words: components["schemas"]["WordFault"][];
         };
         /** @enum {unknown} */
         Proof: "proved" | "open" | "failed" | "accepted";
@@ -6267,11 +6274,13 @@ export interface components {
             does: {
                 [key: string]: string;
             };
+            ends: string[];
             expect: null | string;
             fragment: string;
             harmless: string[];
             id: string;
             kind: components["schemas"]["StepKind"];
+            leaves: Record<string, never>;
             minutes: components["schemas"]["StepMinutes"];
             needs: {
                 [key: string]: string[];
@@ -6285,11 +6294,15 @@ export interface components {
         };
         SheetView: {
             ends: components["schemas"]["SheetEnd"][];
+            /** Format: int32 */
+            handsOnMinutes: number;
             missing: components["schemas"]["SheetMissing"][];
             start: {
                 [key: string]: string;
             };
             steps: components["schemas"]["SheetStep"][];
+            /** Format: int32 */
+            waitMinutes: number;
         };
         ShownSheet: {
             id: string;
@@ -6902,6 +6915,10 @@ export interface components {
         };
         /** @enum {unknown} */
         WholeWayStop: "mediumNotStarted" | "notSigned" | "refused" | "silent" | "notRead" | "stopped" | "unanswered" | "driveNotStarted" | "otherSystem" | "systemNotStarted" | "notProbed" | "capped" | "notAsPlanned" | "nobodyKnowsHow" | "timeOver" | null;
+        WordFault: {
+            says: string;
+            step: string;
+        };
         /** @enum {unknown} */
         WorkAction: "bringImage" | "makeRecipe" | "applyRecipe" | "buildAnswers" | "buildTrim" | "writeMedium" | "planLayout" | "planSwitches" | "workOnChip" | "giveIdentity" | "buildKit";
         WorkedBefore: {
@@ -6915,6 +6932,7 @@ export interface components {
             /** Format: int64 */
             bytes: number;
             evidence: components["schemas"]["RehearsalSeen"][];
+            for: null | components["schemas"]["WorkStep"];
             from: components["schemas"]["MadeFrom"][];
             holds: boolean;
             id: string;
@@ -6949,6 +6967,12 @@ export interface components {
             runId: null | string;
             school: null | components["schemas"]["School"];
             system: null | string;
+        };
+        WorkStep: {
+            id: string;
+            /** Format: int32 */
+            number: number;
+            text: string;
         };
         Worth: {
             betterAsParts: boolean;

@@ -12,6 +12,7 @@ test('a procedure is read on a machine as soon as its whole tag stands there', a
       system: 'wickerwork-26',
       school: 'comply',
       missing: [],
+      words: [{ step: 'off', says: 'it says “shut it down”, and changes nothing of what runs on it' }],
       steps: [
         {
           id: 'bench.off',
@@ -27,6 +28,7 @@ test('a procedure is read on a machine as soon as its whole tag stands there', a
   await userEvent.type(screen.getByLabelText('On a machine', { selector: 'input' }), 'mr-0417');
   expect(await screen.findByText('Shut MR-0417 down.')).toBeTruthy();
   expect(screen.getByText('Caution. Wait for the light.')).toBeTruthy();
+  expect(screen.getByText(/Step “off”: it says “shut it down”/)).toBeTruthy();
   expect(asked.at(-1)?.body).toMatchObject({ tag: 'MR-0417', entry: { id: 'bench' } });
 });
 

@@ -42,6 +42,11 @@ export function OnMachine({ id, entry }: { id: string; entry: JsonObject }) {
       {data && data.school === null && (
         <p className="pt-1 text-sm text-quiet">It belongs to no route of this machine.</p>
       )}
+      {data?.words.map((w) => (
+        <p key={`${w.step} ${w.says}`} className="pt-1 text-sm text-setting">
+          Step “{w.step}”: {w.says}.
+        </p>
+      ))}
       {data && data.school !== null && (
         <>
           <p className="pt-1 text-sm text-quiet">

@@ -61,6 +61,7 @@ test('as long as a check tells something, no cause is told as the one', async ()
     others: [],
     answers: [],
     recorded: 1,
+    excluded: [{ cause: 'tpm', about: 'The TPM is off', why: 'the system does not ask for it' }],
     run: null,
     message: null,
   };
@@ -69,6 +70,7 @@ test('as long as a check tells something, no cause is told as the one', async ()
   expect(region.querySelector('h2')?.textContent).toContain('What does the clock show?');
   expect(screen.getByText('About 1 min, opens the casing.')).toBeTruthy();
   expect(screen.getByText('1 recorded stop of this shop counts beside the catalogue.')).toBeTruthy();
+  expect(screen.getByText('1 cause ruled out on this machine')).toBeTruthy();
   await userEvent.click(screen.getByRole('button', { name: 'another year' }));
   await waitFor(() => {
     expect(begun(asked)).toMatchObject({

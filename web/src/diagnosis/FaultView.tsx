@@ -7,6 +7,7 @@ import { run as runQuery } from '../api/queries';
 import { useMachine } from '../dossiers/MachinePage';
 import { RungShape } from '../ladder/RungShape';
 import { pitch } from '../ladder/rungs';
+import { counted } from '../pieces/counted';
 import { Failed, Loading } from '../shell/States';
 import { nobody, useWho } from '../shell/who';
 import { Cause, CheckToMake } from './Parts';
@@ -152,6 +153,20 @@ function Searching({ search }: { search: Search }) {
         ))}
       </ol>
       {mend.error && <Failed error={mend.error} />}
+      {search.excluded.length > 0 && (
+        <details className="text-sm">
+          <summary className="min-h-9 cursor-pointer content-center underline underline-offset-4">
+            {counted(search.excluded.length, 'cause')} ruled out on this machine
+          </summary>
+          <ul>
+            {search.excluded.map((x) => (
+              <li key={x.cause} className="border-b border-rule py-1">
+                {x.about}: <span className="text-quiet">{x.why}</span>
+              </li>
+            ))}
+          </ul>
+        </details>
+      )}
       <div className="flex flex-wrap gap-x-6">
         {search.causes.length > shown.length && (
           <button

@@ -35,6 +35,7 @@ export function FactRow({ tag, fact, keys }: Props) {
           {fact.origin === 'derived' ? 'computed: ' : ''}
           {fact.source}
           {fact.by && `, ${fact.by}`}, {dayOf(fact.takenAt)}
+          {fact.origin === 'work' && <span className="block">not measured since</span>}
         </span>
         {!computed && (
           <button

@@ -102,6 +102,11 @@ export function ItemList({ items, route }: { items: Item[]; route: string }) {
           <State item={item} />
           <div className="min-w-0">
             <b className="text-[17px]">{item.title}</b> <span className="text-quiet">{item.says}</span>
+            {item.for && (
+              <p className="text-sm text-quiet">
+                Ready by step {item.for.number}: {item.for.text}
+              </p>
+            )}
             {item.from.length > 0 && (
               <p className="font-value text-xs break-all text-quiet">
                 {item.from.map((f) => `${f.what} ${f.value}`).join(' · ')}
