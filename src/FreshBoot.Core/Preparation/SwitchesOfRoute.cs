@@ -100,7 +100,8 @@ public sealed record SwitchesOfRoute(
 
     /// <summary>Whether a cure is this switch, turned so.</summary>
     public static bool Turns(Cure cure, string key, string to) =>
-        cure.Sets?.Any(s => s.Value is FactValue.Text t && Meant(s.Key, t.Value, cure.Kind).Contains((key, to))) == true;
+        cure.Sets?.Any(s => s.Value is FactValue.Text t && Meant(s.Key, t.Value, cure.Kind).Contains((key, to)))
+        == true;
 
     /// <summary>Whether there is anything to turn beside the start from a stick, which every sheet allows and forbids again.</summary>
     public bool IsWork => Plan.Steps is not { } steps || steps.Any(s => s.Switch != FirmwareSwitches.UsbStart);

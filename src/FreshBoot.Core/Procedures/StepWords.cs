@@ -20,7 +20,17 @@ public static class StepWords
 
     private static readonly Promise[] Promises =
     [
-        new("running", "off", [], "shut it down", "shut the machine down", "shut {outgoing} down", "switch the machine off", "switch it off", "wait until the light is out"),
+        new(
+            "running",
+            "off",
+            [],
+            "shut it down",
+            "shut the machine down",
+            "shut {outgoing} down",
+            "switch the machine off",
+            "switch it off",
+            "wait until the light is out"
+        ),
         new("power", "off", [], "pull {power}", "pull the adapter", "pull the plug"),
         new("power", "mains", [], "connect {power}", "connect the adapter", "connect power"),
         new("case", "open", [], "{opencase}", "open it once more", "open the lower shell", "out for the shelf"),
@@ -39,7 +49,16 @@ public static class StepWords
     ];
 
     /// <summary>What starts it: a step that ends with the machine off does not end with one of these.</summary>
-    private static readonly string[] Starts = ["let it start", "switch it on", "switch on", "start it", "restart it", "starts by itself"];
+    private static readonly string[] Starts =
+    [
+        "let it start",
+        "switch it on",
+        "switch on",
+        "start it",
+        "restart it",
+        "start again",
+        "starts by itself",
+    ];
 
     private static readonly string[] Stops =
     [
@@ -62,17 +81,28 @@ public static class StepWords
         // What stands for the switches of a firmware says nothing of its own.
         if (step.Each != EachSwitch.None)
             yield break;
-        var text = step.Text.ToLowerInvariant();
+        // What a hand is told not to do promises nothing.
+        var text = step.Text.ToLowerInvariant().Replace("do not switch it off", "", StringComparison.Ordinal);
         foreach (var promise in Promises)
         {
             var phrase = promise.Phrases.FirstOrDefault(p => text.Contains(p, StringComparison.Ordinal));
             var does = step.Does.GetValueOrDefault(promise.Key);
-            if (phrase is not null && does != promise.Value && !promise.Also.Contains(does) && !IsKept(step, promise, text))
+            if (
+                phrase is not null
+                && does != promise.Value
+                && !promise.Also.Contains(does)
+                && !IsKept(step, promise, text)
+            )
                 yield return new WordFault(
                     step.Id,
                     $"it says “{phrase}”, and {(does is null ? $"changes nothing of {World.Find(promise.Key)!.About}" : $"leaves {World.Find(promise.Key)!.About} at {does}")}"
                 );
-            if (phrase is null && does == promise.Value && step.Where != StepPlace.System && !IsSaid(step, promise))
+            if (
+                phrase is null
+                && does == promise.Value
+                && (step.Where != StepPlace.System || promise.Key == "running")
+                && !IsSaid(step, promise)
+            )
                 yield return new WordFault(
                     step.Id,
                     $"it leaves {World.Find(promise.Key)!.About} at {does}, and its text does not say so"
@@ -80,7 +110,10 @@ public static class StepWords
         }
         if (step.Does.GetValueOrDefault("running") == "off" && Last(text, Starts) > Last(text, Stops))
             yield return new WordFault(step.Id, "it ends with a start, and leaves the machine off");
-        if (step.Does.GetValueOrDefault("running") is not (null or "off") && Last(text, Promises[0].Phrases) > Last(text, Starts))
+        if (
+            step.Does.GetValueOrDefault("running") is not (null or "off")
+            && Last(text, Promises[0].Phrases) > Last(text, Starts)
+        )
             yield return new WordFault(step.Id, "it ends with the machine off, and leaves something running");
     }
 
@@ -91,9 +124,10 @@ public static class StepWords
     private static bool IsKept(StepEntry step, Promise promise, string text) =>
         promise.Key switch
         {
+            // Switched on and off again, or off and on again, it is as it was.
             "running" => step.Does.GetValueOrDefault("power") == "off"
-                || step.Does.GetValueOrDefault("running") is not null && Last(text, Starts) > Last(text, promise.Phrases)
                 || step.Does.ContainsKey("mediumAt")
+                || (!step.Does.ContainsKey("running") && Last(text, Starts) >= 0)
                 || Last(text, Starts) > Last(text, promise.Phrases),
             "mediumAt" => step.Does.ContainsKey("mediumAt") || step.Where == StepPlace.OtherComputer,
             "power" => step.Needs.GetValueOrDefault("power")?.Contains(promise.Value) == true || step.Does.Count == 0,

@@ -258,10 +258,7 @@ public static class RunRules
 
     private static void CheckDone(Step step, RunState state, RunEventIn e, RunContext context)
     {
-        if (
-            state.Output is { Verdict: not OutputVerdict.Done } output
-            && !Reason(e)
-        )
+        if (state.Output is { Verdict: not OutputVerdict.Done } output && !Reason(e))
             throw Refuse(
                 output.Verdict == OutputVerdict.Wrong
                     ? $"It printed “{output.Line}”, and should print “{step.Expect}”."

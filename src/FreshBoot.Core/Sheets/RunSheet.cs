@@ -214,7 +214,9 @@ public sealed record RunSheet(
                 .Select(s => Asked(question, s))
                 .ToArray();
             if (steps.Length > 0)
-                fragments.Add((new Fragment(id, procedure.About, steps) { Leaves = Leaves(question, words.Cure) }, words));
+                fragments.Add(
+                    (new Fragment(id, procedure.About, steps) { Leaves = Leaves(question, words.Cure) }, words)
+                );
         }
     }
 

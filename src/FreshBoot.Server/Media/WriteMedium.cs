@@ -250,8 +250,7 @@ internal sealed class WriteMedium(
             };
         }
         // A board starts from its card by no firmware: the image is the card.
-        var board =
-            image.System is { } name && shop.Catalogue.System(name) is { Class: SystemClass.SingleBoard };
+        var board = image.System is { } name && shop.Catalogue.System(name) is { Class: SystemClass.SingleBoard };
         if (firmware.Count == 0 && !board)
         {
             // For nobody in particular: what the image starts by at all.

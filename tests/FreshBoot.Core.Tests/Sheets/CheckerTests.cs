@@ -228,7 +228,10 @@ public class CheckerTests
         ),
         ["the start mode changed under an encrypted drive that stays"] = (
             "encryption",
-            () => Upgrade().Does("start-outgoing.start", "bootMode", "bios").Undone("suspend-encryption.suspend", "encryption")
+            () =>
+                Upgrade()
+                    .Does("start-outgoing.start", "bootMode", "bios")
+                    .Undone("suspend-encryption.suspend", "encryption")
         ),
         ["Secure Boot changed under an unseen key"] = (
             "encryption",
@@ -246,12 +249,12 @@ public class CheckerTests
         ),
         ["started from what was written on and not read back"] = (
             "start",
-            () => Spoof().Without("put-identity.identity-pl-08a.same").Before("take-stick.take", "put-identity.identity-pl-08a.copy")
+            () =>
+                Spoof()
+                    .Without("put-identity.identity-pl-08a.same")
+                    .Before("take-stick.take", "put-identity.identity-pl-08a.copy")
         ),
-        ["work in the new system before it is there"] = (
-            "place",
-            () => Clean().Before("updates.network", "copy.go")
-        ),
+        ["work in the new system before it is there"] = ("place", () => Clean().Before("updates.network", "copy.go")),
         ["questions of the installer after it has gone"] = (
             "place",
             () => Clean().Before("ask-wickerwork.language", "prove.restarts")

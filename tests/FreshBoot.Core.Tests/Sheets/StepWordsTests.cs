@@ -9,10 +9,7 @@ public class StepWordsTests
     [Fact]
     public void No_shipped_procedure_says_one_thing_and_does_another() =>
         Shipped
-            .Catalogue.Procedures.SelectMany(
-                p => StepWords.Faults(p),
-                (p, f) => $"{p.Id}.{f.Step}: {f.Says}"
-            )
+            .Catalogue.Procedures.SelectMany(p => StepWords.Faults(p), (p, f) => $"{p.Id}.{f.Step}: {f.Says}")
             .ShouldBeEmpty();
 
     private static readonly Dictionary<string, Func<ProcedureEntry>> Planted = new(StringComparer.Ordinal)
@@ -61,9 +58,12 @@ public class StepWordsTests
         Change(
             procedure,
             step,
-            s => s with
-            {
-                Does = s.Does.Where(d => d.Key != key).ToDictionary(d => d.Key, d => d.Value, StringComparer.Ordinal),
-            }
+            s =>
+                s with
+                {
+                    Does = s
+                        .Does.Where(d => d.Key != key)
+                        .ToDictionary(d => d.Key, d => d.Value, StringComparer.Ordinal),
+                }
         );
 }
