@@ -15,8 +15,12 @@ namespace FreshBoot.Server.Tests;
 /// </summary>
 public sealed class SheetCaseTests : IDisposable
 {
-    private const string Tag = "MR-0850";
     private readonly TestWorkshop _workshop = new();
+    private int _machines;
+
+    /// <summary>The machine that was taken in last.</summary>
+    private string Tag => $"MR-{850 + _machines:0000}";
+
     private readonly HttpClient _client;
 
     public SheetCaseTests() => _client = _workshop.CreateClient();
@@ -79,6 +83,7 @@ public sealed class SheetCaseTests : IDisposable
         var facts = new Dictionary<string, string>(Good, StringComparer.Ordinal);
         foreach (var (key, value) in changes)
             facts[key] = value;
+        _machines++;
         var table =
             $"tag,{string.Join(',', facts.Keys)}\n{Tag},{string.Join(',', facts.Values.Select(v => $"\"{v}\""))}\n";
         using var body = new StringContent(table, Encoding.UTF8, "text/csv");

@@ -27,7 +27,18 @@ public sealed record FaultQuestion(
     IReadOnlyList<CheckEntry> Checks,
     IReadOnlyList<CauseCount> Found,
     string? Message = null
-);
+)
+{
+    /// <summary>
+    /// Why a cause cannot be the one; null where it can. A message that names it outweighs the facts that exclude it: they may have been
+    /// entered wrongly, or another medium is in the machine than the plan says.
+    /// </summary>
+    public string? WhyNot(CauseEntry cause) => Named(cause).Any() ? null : cause.WhyNot(Facts);
+
+    /// <summary>The messages of a cause that were seen.</summary>
+    internal IEnumerable<CauseMessage> Named(CauseEntry cause) =>
+        Message is { } message ? cause.Says.Where(s => MessageText.Says(message, s.Text)) : [];
+}
 
 /// <summary>A cause, and how likely it is after all that was seen.</summary>
 /// <param name="Cause">The cause.</param>
@@ -106,7 +117,7 @@ public sealed class FaultFinder
         [
             .. _question
                 .Causes.Where(c => c.Rung == _question.Rung)
-                .Select(c => (c, Why: c.WhyNot(_question.Facts)))
+                .Select(c => (c, Why: _question.WhyNot(c)))
                 .Where(c => c.Why is not null)
                 .Select(c => (c.c, c.Why!)),
         ];
@@ -249,7 +260,7 @@ public sealed class FaultFinder
     private double Weight(CauseEntry cause)
     {
         var near = Math.Abs((int)cause.Rung - (int)_question.Rung);
-        if (near > 1 || cause.WhyNot(_question.Facts) is not null)
+        if (near > 1 || _question.WhyNot(cause) is not null)
             return 0;
         var atRung = (double)_question.Causes.Where(c => c.Rung == cause.Rung).Sum(c => c.Weight);
         var found = _question
@@ -263,12 +274,13 @@ public sealed class FaultFinder
                 $"found {Numbers.Count(times, "time", "times")} in {Numbers.Count(found, "stop", "stops")} here before"
             );
         weight *= Shift(cause, _question, why);
-        if (_question.Message is { } message)
-            foreach (var says in cause.Says.Where(s => MessageText.Says(message, s.Text)))
-            {
-                weight *= says.Times;
-                why.Add($"it says “{says.Text}”");
-            }
+        foreach (var says in _question.Named(cause))
+        {
+            weight *= says.Times;
+            why.Add($"it says “{says.Text}”");
+        }
+        if (cause.WhyNot(_question.Facts) is { } against)
+            why.Add($"the facts speak against it ({against}): measure them again");
         if (why.Count > 0)
             _why[cause.Id] = why;
         return near == 0 ? weight : weight * Beside;
@@ -280,7 +292,7 @@ public sealed class FaultFinder
     /// <param name="why">Takes the arguments; null where nobody reads them.</param>
     public static double Shift(CauseEntry cause, FaultQuestion question, ICollection<string>? why = null)
     {
-        if (cause.WhyNot(question.Facts) is not null)
+        if (question.WhyNot(cause) is not null)
             return 0;
         var times = 1.0;
         foreach (var shift in cause.Shifts.Where(s => s.When.Holds(question.Facts) == true))

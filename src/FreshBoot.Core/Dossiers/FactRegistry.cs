@@ -584,7 +584,8 @@ public static class FactRegistry
             RunProbe,
             4,
             ("bios", "legacy BIOS"),
-            ("uefi", "UEFI")
+            ("uefi", "UEFI"),
+            ("own", "the board's own boot code")
         ),
         Choice(
             "firmware.tableNamesUefi",

@@ -20,7 +20,7 @@ public static class StartMode
             "bios" => "bios",
             "uefi32" => "uefi",
             "uefi64" => startedBy == "bios" && facts.Word("plan.scheme") != "gpt" ? "bios" : "uefi",
-            null => startedBy,
+            null => startedBy is "bios" or "uefi" ? startedBy : null,
             _ => null,
         };
     }

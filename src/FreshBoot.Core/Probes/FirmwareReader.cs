@@ -17,8 +17,9 @@ internal static class FirmwareReader
                     report.Add("firmware.kind", "efi", $"uefi{fields["word"]}");
                 break;
             case "no":
-                // No folder says how it was started, and nothing of what the firmware could do.
-                report.Add("firmware.startedBy", "efi", "bios");
+                // No folder says how it was started, and nothing of what the firmware could do. No ARM processor ever had a legacy BIOS:
+                // a small board starts by boot code of its own.
+                report.Add("firmware.startedBy", "efi", report.Word("cpu.arch") == "arm" ? "own" : "bios");
                 break;
             default:
                 throw new UnreadableSourceException("It does not say whether there is an EFI folder.", "line 1");
