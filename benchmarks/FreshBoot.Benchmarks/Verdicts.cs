@@ -4,6 +4,7 @@ using FreshBoot.Core.Catalogue;
 using FreshBoot.Core.Dossiers;
 using FreshBoot.Core.Ladder;
 using FreshBoot.Core.Probes;
+using FreshBoot.Core.Projection;
 using FreshBoot.Core.Routes;
 using FreshBoot.Core.Sheets;
 using FreshBoot.Workshop.Simulated;
@@ -17,9 +18,13 @@ public class Verdicts
     private readonly ShopCatalogue _catalogue;
     private readonly Evaluator _evaluator;
     private readonly RouteSearch _search;
+    private readonly RouteSearch _timed;
     private readonly SystemEntry _system;
     private readonly Dossier _dossier;
     private readonly SheetQuestion _question;
+    private readonly Dossier _locked;
+    private readonly SheetQuestion _reflash;
+    private readonly RunSheet _sheet;
     private readonly byte[] _bundle;
     private readonly string _schema;
     private readonly (string File, string Text)[] _packs;
@@ -41,6 +46,7 @@ public class Verdicts
         _catalogue = PackReader.Read(_schema, _packs);
         _evaluator = new Evaluator(_catalogue);
         _search = new RouteSearch(_catalogue);
+        _timed = new RouteSearch(_catalogue, new SheetTimes(_catalogue));
         _system = _catalogue.System("tessaly-6-r2")!;
         var fleet = JsonSerializer.Deserialize<SimulatedMachine[]>(
             File.ReadAllText(Path.Combine(home.FullName, "demo", "fleet.json")),
@@ -55,6 +61,20 @@ public class Verdicts
             .Find(_dossier, new RouteQuestion(new DateOnly(2026, 12, 3)))
             .First(r => r.System == _system.Id);
         _question = new SheetQuestion("MR-0417", _dossier, route, _system, _catalogue, [], null);
+        _locked = DossierOf(fleet.First(m => m.Tag == "MR-0411"));
+        var reflash = _search
+            .Find(_locked, new RouteQuestion(new DateOnly(2026, 12, 3)))
+            .First(r => r.School == School.Reflash);
+        _reflash = new SheetQuestion(
+            "MR-0411",
+            _locked,
+            reflash,
+            _catalogue.System(reflash.System!),
+            _catalogue,
+            [],
+            null
+        );
+        _sheet = RunSheet.Of(_reflash);
     }
 
     private Dossier DossierOf(SimulatedMachine machine)
@@ -77,6 +97,24 @@ public class Verdicts
     /// <summary>The sheet of a route, composed from procedures and walked along every branch: held against 20 ms.</summary>
     [Benchmark]
     public RunSheet Sheet() => RunSheet.Of(_question);
+
+    /// <summary>The sheet of a reflash, the longest of the demo; held against 10 ms.</summary>
+    [Benchmark]
+    public RunSheet SheetOfReflash() => RunSheet.Of(_reflash);
+
+    /// <summary>The machine after every step of that sheet, one after the other: held against 50 µs a step.</summary>
+    [Benchmark]
+    public MachineAt ProjectSheet() =>
+        _sheet
+            .Steps.Where(s => s.On is null)
+            .Aggregate(
+                MachineAt.Before(_locked, _reflash.System, WorldFacts.Start(_locked, isBoard: false, drives: 1)),
+                (machine, step) => machine.Then(step)
+            );
+
+    /// <summary>Every route of that machine with the times of its sheets: held against 20 ms.</summary>
+    [Benchmark]
+    public IReadOnlyList<Route> RoutesWithTimes() => _timed.Find(_locked, new RouteQuestion(_plan.AsOf));
 
     /// <summary>All packs, checked against their schema and against each other: a start, or a look at an edit.</summary>
     [Benchmark]

@@ -104,7 +104,7 @@ test('a model-locked system refuses a machine, lets it in with an identity and a
     await expect(heading(page)).not.toHaveText(text);
   }
   const told = read.join('\n');
-  expect(told).toContain(`unpack the prepared kit of ${tag} onto Stick 1, blue`);
+  expect(told).toContain(`unpack the prepared kit of ${tag} onto it`);
   expect(told).toContain('Run the second part of the changes');
   expect(told).toContain('has to see the old model');
   expect(told).toContain('Copy the loader from Stick 1, blue');
