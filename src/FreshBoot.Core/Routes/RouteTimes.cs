@@ -1,3 +1,4 @@
+using System.Runtime.InteropServices;
 using FreshBoot.Core.Dossiers;
 using FreshBoot.Core.Orders;
 
@@ -6,6 +7,7 @@ namespace FreshBoot.Core.Routes;
 /// <summary>How long a route takes on a machine.</summary>
 /// <param name="HandsOnMinutes">Minutes with hands on it.</param>
 /// <param name="WaitMinutes">Minutes of waiting, with hands free.</param>
+[StructLayout(LayoutKind.Auto)]
 public readonly record struct RouteTimes(int HandsOnMinutes, int WaitMinutes);
 
 /// <summary>Tells how long routes take, by the steps that a hand would take for them.</summary>

@@ -1,7 +1,6 @@
 using FreshBoot.Core.BootKits;
 using FreshBoot.Core.Catalogue;
 using FreshBoot.Core.Dossiers;
-using FreshBoot.Core.Images;
 using FreshBoot.Core.Ladder;
 using FreshBoot.Core.Layouts;
 using FreshBoot.Core.Orders;

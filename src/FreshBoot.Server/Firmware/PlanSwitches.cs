@@ -1,4 +1,3 @@
-using FreshBoot.Core.Dossiers;
 using FreshBoot.Core.Firmware;
 using FreshBoot.Core.Preparation;
 using FreshBoot.Data.Dossiers;

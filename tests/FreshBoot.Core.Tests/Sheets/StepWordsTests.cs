@@ -1,4 +1,3 @@
-using FreshBoot.Core.Catalogue;
 using FreshBoot.Core.Procedures;
 
 namespace FreshBoot.Core.Tests.Sheets;

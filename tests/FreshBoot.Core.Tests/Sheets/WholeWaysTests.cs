@@ -4,7 +4,6 @@ using FreshBoot.Core.Firmware;
 using FreshBoot.Core.Identity;
 using FreshBoot.Core.Ladder;
 using FreshBoot.Core.Preparation;
-using FreshBoot.Core.Procedures;
 using FreshBoot.Core.Routes;
 using FreshBoot.Core.Sheets;
 using FreshBoot.Formats.Discs;
