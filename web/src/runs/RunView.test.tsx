@@ -564,3 +564,19 @@ test('what nobody may answer for is mended, or stays', async () => {
   await screen.findByRole('region', { name: 'The new probe shows it otherwise' });
   expect(screen.queryByRole('button', { name: 'I answer for it' })).toBeNull();
 });
+
+test('a run is given up only when what it opened is said to be closed again', async () => {
+  const asked = at(
+    run([step('boot', 'do')], {}, { stopped: true, open: ['write protection of the firmware is off'] }),
+  );
+  await userEvent.click(await screen.findByRole('button', { name: 'give this run up' }));
+  await userEvent.type(screen.getByLabelText('Why it is given up'), 'its graphics are dead');
+  await userEvent.click(screen.getByLabelText(/^no: it is marked so/));
+  const give = screen.getByRole('button', { name: 'Give the run up' });
+  expect(give).toHaveProperty('disabled', true);
+  await userEvent.click(screen.getByLabelText('Closed again: write protection of the firmware is off'));
+  await userEvent.click(give);
+  expect(said(asked)).toMatchObject([
+    { kind: 'givenUp', data: { text: 'its graphics are dead', starts: 'no', closed: 'yes' } },
+  ]);
+});
