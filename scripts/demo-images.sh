@@ -89,11 +89,11 @@ if [ "$live" = yes ]; then
   cp "$modules/modules.builtin" "$modules/modules.order" "$root/lib/modules/$release/" 2> /dev/null || true
   PATH=$PATH:/sbin:/usr/sbin depmod -b "$root" "$release" 2> /dev/null
   cp "$(command -v busybox)" "$root/bin/busybox"
-  library sfdisk mke2fs mkfs.vfat blkid lsblk lscpu
+  library sfdisk partx mke2fs mkfs.vfat blkid lsblk lscpu
   # A drive of any size is made ready at once: what the tables need is written when it is needed.
   printf '#!/bin/busybox sh\nLD_LIBRARY_PATH=/opt/lib exec /opt/real/mke2fs -t ext4 -E lazy_itable_init=1,lazy_journal_init=1,nodiscard "$@"\n' > "$root/opt/bin/mkfs.ext4"
   chmod +x "$root/opt/bin/mkfs.ext4"
-  cp "$home/demo/live/init" "$home/demo/live/setup.sh" "$home/demo/live/system.sh" "$root/"
+  cp "$home/demo/live/init" "$home"/demo/live/*.sh "$root/"
   cp "$home/probe/fresh-boot-probe.sh" "$root/probe.sh"
   chmod +x "$root/init"
   find "$root" -exec touch -h -d "@$SOURCE_DATE_EPOCH" {} +

@@ -3,36 +3,12 @@
 # script that it is given; makes file systems, copies, puts the loader where the medium says, and restarts. Each question is
 # one line that begins with "?" and its name; the answer is one line. docs/demo-installers.md tells all of them.
 
-line=/dev/ttyS0
-[ -e $line ] || line=/dev/tty0
-say() {
-  echo "$*"
-  [ $line = /dev/tty0 ] || echo "$*" > $line
-}
-stop() {
-  say "Setup has stopped: $*"
-  sleep 3600
-}
+# shellcheck source=demo/live/common.sh disable=SC1091 # it lies beside this in the archive
+. /common.sh
 exec > /dev/tty0 2>&1
 
-# The medium: whatever carries /setup/system.conf.
-medium=''
-waited=0
-while [ -z "$medium" ] && [ $waited -lt 25 ]; do
-  for device in /dev/sr? /dev/sd? /dev/sd?[0-9]*; do
-    [ -b "$device" ] || continue
-    for kind in iso9660 vfat; do
-      mount -t $kind -o ro "$device" /medium 2> /dev/null || continue
-      [ -e /medium/setup/system.conf ] && medium=$device && break 2
-      umount /medium
-    done
-  done
-  [ -n "$medium" ] || sleep 0.3
-  waited=$((waited + 1))
-done
+find_medium
 [ -n "$medium" ] || stop "the medium that it was started from is not there any more."
-
-value() { sed -n "s/^set $1=\"\{0,1\}\([^\"]*\)\"\{0,1\}$/\1/p" /medium/setup/system.conf; }
 title=$(value title)
 build=$(value build)
 say "$title $build: setup"
@@ -97,7 +73,8 @@ if [ "$text" = whole ]; then
   if [ -d /sys/firmware/efi ]; then
     printf 'set -e\nprintf "label: gpt\\nsize=512MiB, type=c12a7328-f81f-11d2-ba4b-00a0c93ec93b, name=efi\\ntype=0fc63daf-8483-4772-8e79-3d69d8477de4, name=system\\n" | sfdisk -q --wipe always "$1"\nmkfs.vfat -F 32 -n EFI "$1"1\nmkfs.ext4 -q -L system "$1"2\n' > /tmp/layout.sh
   else
-    printf 'set -e\nprintf "label: dos\\nstart=2048, type=83, bootable\\n" | sfdisk -q --wipe always "$1"\nmkfs.ext4 -q -L system "$1"1\n' > /tmp/layout.sh
+    # 128 MiB at the end stay free: a change to UEFI later on needs a place for the loader and for the second table.
+    printf 'set -e\nprintf "label: dos\\nstart=2048, size=%%s, type=83, bootable\\n" $(($(cat "/sys/block/${1##*/}/size") - 264192)) | sfdisk -q --wipe always "$1"\nmkfs.ext4 -q -L system "$1"1\n' > /tmp/layout.sh
   fi
 fi
 say "Dividing ${drive#/dev/} …"
@@ -128,10 +105,7 @@ free=$(df -m /target | awk 'NR == 2 { print $4 }')
 
 say "Copying …"
 mkdir -p /target/bin /target/sbin /target/proc /target/sys /target/dev /target/tmp /target/etc /target/home /target/root
-cp -a /bin /opt /lib /probe.sh /target/ || stop "copying fails: the drive took no more."
-[ ! -d /lib64 ] || cp -a /lib64 /target/
-cp /system.sh /target/sbin/init
-chmod +x /target/sbin/init
+copy_system || stop "copying fails: the drive took no more."
 if ! cp /medium/live/vmlinuz /medium/live/live.gz /target/boot/; then
   stop "copying fails: a file of the medium cannot be read."
 fi
@@ -150,23 +124,9 @@ cp /medium/setup/answers.conf /target/etc/answers.conf 2> /dev/null
 # The medium's own second patches, such as a driver that its maker leaves out.
 cp -r /medium/setup/second /target/etc/second 2> /dev/null
 
-uuid=$(blkid -s UUID -o value "$system")
-told=''
-[ -z "$(value cap)" ] || told=" mem=$(value cap)"
-[ -z "$(value systemWithout)" ] || told="$told fb.without=$(value systemWithout)"
-mkdir -p /target/boot/loader
-cat > /target/boot/loader/loader.cfg << CFG
-if [ "\$grub_platform" = pc ] ; then
-  if serial --unit=0 --speed=115200 ; then
-    terminal_output console serial
-  fi
-fi
-echo "$title: starting from the drive"
-if [ -f /boot/vmlinuz ] ; then set at=/boot ; else set at= ; fi
-linux \$at/vmlinuz quiet loglevel=3 no_timer_check console=tty0 console=ttyS0,115200 fb.root=$uuid$told
-initrd \$at/live.gz
-boot
-CFG
+mkdir -p /target/boot/uefi
+cp /medium/live/drive/BOOT*.EFI /target/boot/uefi/
+write_loader /target "$(blkid -s UUID -o value "$system")" ''
 [ -z "$boot" ] || { mkdir -p /target/boot/boot && cp -r /target/boot/loader /target/boot/boot/; }
 
 if [ "$(value loader)" = medium ]; then

@@ -3,12 +3,8 @@
 # The demo's own small system, started from the drive: what its first start asks, then a prompt that takes a few words.
 export PATH=/opt/bin:/bin:/sbin HOME=/root TERM=linux
 mount -t tmpfs tmpfs /tmp 2> /dev/null
-line=/dev/ttyS0
-[ -e $line ] || line=/dev/tty0
-say() {
-  echo "$*"
-  [ $line = /dev/tty0 ] || echo "$*" > $line
-}
+# shellcheck source=demo/live/common.sh disable=SC1091 # setup put it there
+. /common.sh
 exec > /dev/tty0 2>&1
 [ $line = /dev/ttyS0 ] && stty -F $line -echo 2> /dev/null
 title='' build=''
@@ -48,7 +44,7 @@ fi
 hostname "$(cat /etc/hostname)" 2> /dev/null
 say "$title is ready."
 while :; do
-  say "? word: probe CODE, restart or off"
+  say "? word: probe CODE, keep TEXT, kept, turn, upgrade, restart or off"
   IFS= read -r said < $line || sleep 1
   said=$(printf '%s' "$said" | tr -d '\r')
   case $said in
@@ -64,6 +60,21 @@ while :; do
       else
         say "The probe has stopped: $(tail -n 1 /tmp/probe.log)"
       fi
+      ;;
+    'keep '*)
+      # A file of the person: an upgrade must leave it as it is.
+      printf '%s\n' "${said#keep }" > /home/kept.txt
+      sync
+      say "It is kept."
+      ;;
+    kept) say "Kept: $(cat /home/kept.txt 2> /dev/null)" ;;
+    turn)
+      # shellcheck source=demo/live/turn.sh disable=SC1091 # setup put it there
+      . /turn.sh
+      ;;
+    upgrade)
+      # shellcheck source=demo/live/upgrade.sh disable=SC1091 # setup put it there
+      . /upgrade.sh
       ;;
     restart) sync; say "Restarting."; sleep 0.3; reboot -f ;;
     off) sync; say "Off."; sleep 0.3; poweroff -f ;;

@@ -1,6 +1,8 @@
 using System.Net;
 using System.Net.Http.Json;
+using System.Text;
 using System.Text.Json;
+using FreshBoot.Core.Dossiers;
 
 namespace FreshBoot.Server.Tests;
 
@@ -47,13 +49,81 @@ public sealed class RehearsalApiTests(DemoWorkshop demo) : IClassFixture<DemoWor
 
     [Fact]
     [Trait(Long.Trait, Long.Value)]
-    public async Task The_whole_way_of_a_plan_is_walked_as_a_job_and_is_evidence_for_exactly_this_plan()
+    public async Task An_upgrade_in_place_is_walked_inside_the_system_that_it_replaces()
     {
-        var route = (await _runs.RouteAsync("MR-0405", "wickerwork-26", "comply")).GetProperty("id").GetString()!;
-        var begun = await _client.PostAsJsonAsync(
-            $"/api/machines/MR-0405/routes/{route}/whole-way",
-            new { by = "Pim" }
+        var facts = new Dictionary<string, string>(StringComparer.Ordinal)
+        {
+            ["tag"] = "MR-0891",
+            ["release.owner"] = "given",
+            ["release.managed"] = "free",
+            ["release.data"] = "saved",
+            ["release.encryption"] = "key-seen",
+            ["parts.powersOn"] = "yes",
+            ["parts.battery"] = "sound",
+            ["parts.storage"] = "sound",
+            ["identity.maker"] = "Brackwater",
+            ["identity.model"] = "Stile 14",
+            ["cpu.model"] = "Corvane C8-350",
+            ["cpu.arch"] = "x86",
+            ["cpu.flags"] = string.Join(
+                ' ',
+                CpuLevel.Levels.Take(3).SelectMany(l => l.Adds.Select(f => f.Flag)).Append("lm")
+            ),
+            ["memory.installedMiB"] = "8192",
+            ["memory.maxMiB"] = "16384",
+            ["storage.0.sizeBytes"] = "250000000000",
+            ["storage.0.bus"] = "sata",
+            ["storage.0.kind"] = "flash",
+            ["storage.0.table"] = "gpt",
+            ["firmware.startedBy"] = "uefi",
+            ["firmware.kind"] = "uefi64",
+            ["firmware.secureBoot"] = "able",
+            ["tpm.version"] = "off",
+            ["graphics.0.model"] = "Corvane C8 graphics",
+            ["network.0.model"] = "Netherby NB-12",
+            ["plan.install"] = "inPlace",
+            ["os.name"] = "Tessaly 5",
+            ["os.edition"] = "Home",
+            ["os.language"] = "en",
+            ["os.freeBytes"] = "90000000000",
+            ["os.works"] = "yes",
+        };
+        using var body = new StringContent(
+            $"{string.Join(',', facts.Keys)}\n{string.Join(',', facts.Values.Select(v => $"\"{v}\""))}\n",
+            Encoding.UTF8,
+            "text/csv"
         );
+        (await _client.PostAsync("/api/machines/csv?by=Pim", body)).EnsureSuccessStatusCode();
+        var route = (await _runs.RouteAsync("MR-0891", "tessaly-6-r1", "comply")).GetProperty("id").GetString()!;
+        var job = await WalkAsync("MR-0891", route);
+        job.GetProperty("state").GetString().ShouldBe("done", job.GetProperty("says").GetString());
+        var result = job.GetProperty("result");
+        var way = result.GetProperty("wholeWay");
+        way.GetProperty("reached")
+            .GetString()
+            .ShouldBe("use", $"{job.GetProperty("says")}\n{result.GetProperty("text")}");
+        job.GetProperty("says").GetString()!.ShouldContain("Upgraded inside Tessaly 5");
+        way.GetProperty("screens")
+            .EnumerateArray()
+            .Select(s => s.GetProperty("says").GetString()!.Split(':')[0])
+            .Distinct()
+            .ShouldBe([
+                "The system that it comes with, from its medium",
+                "The system that it comes with",
+                "In the running system",
+                "The upgrade goes on",
+                "From the drive",
+            ]);
+        result
+            .GetProperty("differs")
+            .EnumerateArray()
+            .Select(d => d.GetString())
+            .ShouldContain(d => d!.StartsWith("The twin's drive is not encrypted", StringComparison.Ordinal));
+    }
+
+    private async Task<JsonElement> WalkAsync(string tag, string route)
+    {
+        var begun = await _client.PostAsJsonAsync($"/api/machines/{tag}/routes/{route}/whole-way", new { by = "Pim" });
         begun.StatusCode.ShouldBe(HttpStatusCode.Accepted, await begun.Content.ReadAsStringAsync());
         var job = await begun.JsonAsync();
         while (job.GetProperty("state").GetString() is "queued" or "running")
@@ -61,6 +131,15 @@ public sealed class RehearsalApiTests(DemoWorkshop demo) : IClassFixture<DemoWor
             await Task.Delay(500);
             job = await _client.GetFromJsonAsync<JsonElement>($"/api/jobs/{job.GetProperty("id").GetInt32()}");
         }
+        return job;
+    }
+
+    [Fact]
+    [Trait(Long.Trait, Long.Value)]
+    public async Task The_whole_way_of_a_plan_is_walked_as_a_job_and_is_evidence_for_exactly_this_plan()
+    {
+        var route = (await _runs.RouteAsync("MR-0405", "wickerwork-26", "comply")).GetProperty("id").GetString()!;
+        var job = await WalkAsync("MR-0405", route);
         job.GetProperty("state").GetString().ShouldBe("done", job.GetProperty("says").GetString());
         var result = job.GetProperty("result");
         var way = result.GetProperty("wholeWay");

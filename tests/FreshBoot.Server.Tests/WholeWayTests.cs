@@ -55,6 +55,117 @@ public sealed class WholeWayTests : IDisposable
         ]);
     }
 
+    /// <summary>An upgrade in place: Tessaly 5 on the drive first, the machine then as the sheet leaves it.</summary>
+    private async Task<WholeWayRun> UpgradeAsync(
+        Dossier today,
+        Dossier then,
+        string firmware,
+        string image,
+        string? outgoingBy = null
+    )
+    {
+        const string system = "tessaly-6-r1";
+        var (says, talk) = (Catalogue.Says("tessaly-5")!, Catalogue.Talk("tessaly-5")!);
+        return await WholeWay.WalkAsync(
+            new WholeWaySetUp(
+                TwinMachine.Of(then, firmware, null),
+                image,
+                TwinForm.Stick,
+                [new TwinDrive(null, 32_000_000_000, "FB0001")],
+                SecureBoot: false,
+                Tpm: null,
+                MediumStays: false
+            )
+            {
+                Upgrades = new OutgoingSystem(
+                    TwinMachine.Of(today, outgoingBy ?? firmware, null),
+                    DemoImages.Of("tessaly-5"),
+                    "Tessaly 5",
+                    says,
+                    talk,
+                    talk.Upgrade!,
+                    null
+                )
+                {
+                    // Where it starts another way afterwards, its table is turned for that.
+                    TurnsTable = outgoingBy is not null,
+                },
+            },
+            Catalogue.Says(system),
+            Catalogue.Talk(system),
+            Catalogue.Causes,
+            new DialogueFill("1", null, "mr-0001", "user", Code),
+            Directory.CreateTempSubdirectory("screens-").FullName,
+            _folder,
+            TimeSpan.FromSeconds(1200),
+            (_, _) => { },
+            CancellationToken.None
+        );
+    }
+
+    [Fact]
+    [Trait(Long.Trait, Long.Value)]
+    public async Task An_upgrade_in_place_checks_the_machine_inside_the_running_system_and_keeps_what_was_on_it()
+    {
+        var off = Machine(("tpm.version", "off"));
+        // The TPM is off: the checks inside the running system refuse, and nothing was changed.
+        var refused = await UpgradeAsync(off, off, "uefi64", DemoImages.Of("tessaly-6-r1"));
+        refused.Found.Stop.ShouldBe(WholeWayStop.Refused, refused.Text);
+        refused.Text.ShouldContain("no: no TPM 2.0 in the firmware's table");
+        refused.Found.Installed.ShouldBeFalse();
+
+        // Switched on before, it goes through, and the person's file is what it was.
+        var run = await UpgradeAsync(off, Machine(), "uefi64", DemoImages.Of("tessaly-6-r1"));
+        run.Found.StopsAt.ShouldBeNull($"{run.Found.Why}\n{run.Text}");
+        run.Found.Why.ShouldContain("Upgraded inside Tessaly 5");
+        run.Text.ShouldContain($"Kept: {Code}");
+        run.Text.ShouldContain("Tessaly 6, release 1 is ready.");
+        run.Bundle.ShouldNotBeNull();
+        run.Typed.Select(t => t.Typed)
+            .ShouldBe(
+                [
+                    // Tessaly 5 is installed and put to work first.
+                    "Anvers",
+                    "us",
+                    "1",
+                    "whole",
+                    "",
+                    "mr-0001",
+                    "user",
+                    "none",
+                    $"keep {Code}",
+                    "off",
+                    // The upgrade asks nothing that its first installation asked.
+                    "upgrade",
+                    "kept",
+                    $"probe {Code}",
+                ],
+                ignoreOrder: false
+            );
+    }
+
+    [Fact]
+    [Trait(Long.Trait, Long.Value)]
+    public async Task An_upgrade_in_place_on_an_MBR_is_refused_by_legacy_BIOS_and_goes_through_when_the_table_was_turned()
+    {
+        var legacy = Machine(("firmware.startedBy", "bios"));
+        var refused = await UpgradeAsync(legacy, legacy, "bios", DemoImages.Of("tessaly-6-r1"));
+        refused.Found.Stop.ShouldBe(WholeWayStop.Refused, refused.Text);
+        refused.Text.ShouldContain("no: started by legacy BIOS, not by UEFI");
+
+        var run = await UpgradeAsync(legacy, Machine(), "uefi64", DemoImages.Of("tessaly-6-r1"), "bios");
+        run.Found.StopsAt.ShouldBeNull($"{run.Found.Why}\n{run.Text}");
+        run.Typed.Select(t => t.Typed).ShouldContain("turn");
+        run.Text.ShouldContain($"Kept: {Code}");
+        var facts = ProbeReader.Read(ProbeBundle.Read(new MemoryStream(run.Bundle!), "a.tar.gz"), "a.tar.gz").Readings;
+        facts.First(f => f.Key == "firmware.startedBy").Value.ShouldBe(FactValue.Of("uefi"));
+        // The system where it was, and the loader's partition behind it; lsblk without udev names no table.
+        facts
+            .First(f => f.Key == "storage.0.partitions")
+            .Value.ToString()!
+            .ShouldMatch("1048576 \\d+; \\d+ 104857600");
+    }
+
     private async Task<WholeWayRun> WalkAsync(
         string image,
         string system,

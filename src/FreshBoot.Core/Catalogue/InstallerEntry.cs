@@ -87,7 +87,27 @@ public sealed record InstallerTalk(
     string FromDrive,
     string Ready,
     string Probed
-);
+)
+{
+    /// <summary>How an upgrade in place is begun in the running system; null where nobody wrote it down.</summary>
+    public UpgradeTalk? Upgrade { get; init; }
+}
+
+/// <summary>How an upgrade in place is begun in a running system, and how one sees what it kept.</summary>
+/// <param name="Prompt">The question at which the running system takes these words.</param>
+/// <param name="Keep">What puts a file of a person there, before; <c>{code}</c> is what stands in it.</param>
+/// <param name="Off">What switches the machine off.</param>
+/// <param name="Begin">What begins the upgrade that a medium in the machine carries.</param>
+/// <param name="Look">What shows that file, afterwards.</param>
+/// <param name="Kept">What is said then where it is still as it was; <c>{code}</c> is what stands in it.</param>
+public sealed record UpgradeTalk(string Prompt, string Keep, string Off, string Begin, string Look, string Kept)
+{
+    /// <summary>What turns the table of its drive from MBR to GPT, typed at the same question; null where nobody wrote it down.</summary>
+    public string? Turn { get; init; }
+
+    /// <summary>What is said when the table was turned; null without <see cref="Turn"/>.</summary>
+    public string? Turned { get; init; }
+}
 
 /// <summary>What is known of a system's installer.</summary>
 /// <param name="Says">What it says where it lets a machine in, and where it refuses.</param>

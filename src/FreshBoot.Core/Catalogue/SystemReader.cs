@@ -158,6 +158,22 @@ internal static class SystemReader
                     talk.Text("ready"),
                     talk.Text("probed")
                 )
+                {
+                    Upgrade = talk.Maybe("upgrade") is { } upgrade
+                        ? new UpgradeTalk(
+                            upgrade.Text("prompt"),
+                            upgrade.Text("keep"),
+                            upgrade.Text("off"),
+                            upgrade.Text("begin"),
+                            upgrade.Text("look"),
+                            upgrade.Text("kept")
+                        )
+                        {
+                            Turn = upgrade.TextOrNull("turn"),
+                            Turned = upgrade.TextOrNull("turned"),
+                        }
+                        : null,
+                }
                 : null,
             Defects =
             [

@@ -981,6 +981,16 @@ public static class FactRegistry
         Text("os.name", "System on it", Rung.Upkeep, "Start it and open its page about the system.", 4),
         Text("os.edition", "Its edition", Rung.Upkeep, "Start it and open its page about the system.", 4),
         Text("os.language", "Its language", Rung.Upkeep, "Start it and look at its language page.", 4),
+        Text(
+            "plan.edition",
+            "Edition with a licence",
+            Rung.Setup,
+            "Look at the licence label, or at the page about the system that was on it: a licence holds for one edition.",
+            4
+        ) with
+        {
+            Detail = true,
+        },
         .. Choices.Definitions,
         Whole(
             "os.freeBytes",

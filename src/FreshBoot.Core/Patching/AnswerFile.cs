@@ -140,6 +140,12 @@ public static partial class AnswerFile
         void Say(string key, string value) => text.Append($"answer {key} \"{value}\"\n");
     }
 
+    /// <summary>Whether a recipe adds an answer file that passes over the page which asks for the maker's account.</summary>
+    public static bool PassesAccount(Recipe recipe) =>
+        recipe.Operations.OfType<AddFile>().Any(a => a.Text?.Contains(AccountPassed, StringComparison.Ordinal) == true);
+
+    private const string AccountPassed = "answer account-step \"skip\"\n";
+
     private static RefusedException Refuse(string what, string where, string wanted) =>
         new(RefusalKind.Invalid, what, where, wanted);
 

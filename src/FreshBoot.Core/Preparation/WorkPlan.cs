@@ -99,6 +99,14 @@ public sealed class WorkPlan
         var answers =
             _shelf.Recipes.FirstOrDefault(r => r.Recipe.Id == AnswersFor(_system.Id, _machine.Tag))
             ?? _shelf.Recipes.FirstOrDefault(r => r.Recipe.Id == AnswersFor(_system.Id, null));
+        // A local account on a system that insists on one of its maker: only an answer file that passes over that page brings it.
+        var passes =
+            _system.Account == Asked.Required
+            && _machine.Facts.Word("plan.account") == "local"
+            && _machine.Facts.Word("plan.install") != "inPlace";
+        var halts = passes && answers is not null && !AnswerFile.PassesAccount(answers.Recipe);
+        if (halts)
+            answers = null;
         if (answers is not null)
             wanted.Add(answers);
         var trim = _shelf.Recipes.FirstOrDefault(r => r.Recipe.Id == $"trim-{_system.Id}");
@@ -140,11 +148,15 @@ public sealed class WorkPlan
                     WorkItemKind.Answers,
                     Rung.Setup,
                     "Answer file",
-                    "None: the installer asks everything, and somebody stands beside it.",
+                    halts
+                            ? "The one in the book stops at the page of the account: build it again with that page passed over."
+                        : passes
+                            ? $"A local account was chosen, and {_system.FullName} goes on only with one of its maker: the answer file passes over that page."
+                        : "None: the installer asks everything, and somebody stands beside it.",
                     new WorkNext(WorkAction.BuildAnswers, "Build an answer file")
                 ) with
                 {
-                    Needed = false,
+                    Needed = passes,
                 }
             );
         // In the order of the work: what goes onto the image, the image, what it is started from.

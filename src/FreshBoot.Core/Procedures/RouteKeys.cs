@@ -33,6 +33,12 @@ public static class RouteKeys
         Choice("route.owner", "Whether it changes its owner", ["new", "same"]),
         Choice("route.everyday", "Whether somebody relies on it every day", ["yes", "no"]),
         Choice("route.answers", "Whether an answer file lies on the medium", ["yes", "no"]),
+        Choice(
+            "route.accountBy",
+            "Who answers the question for an account",
+            ["notAsked", "open", "person", "answerFile", "owner", "nobody"]
+        ),
+        Choice("route.edition", "Whether its edition is known", ["none", "known", "unknown"]),
         Choice("route.drives", "Drives in it", ["none", "one", "several"]),
         Choice("route.account", "What set-up asks of a maker's account", ["none", "offered", "required"]),
         Choice("route.network", "What set-up asks of a network", ["none", "offered", "required"]),

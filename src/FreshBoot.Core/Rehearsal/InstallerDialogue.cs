@@ -8,7 +8,19 @@ namespace FreshBoot.Core.Rehearsal;
 /// <param name="Name">What the computer is called.</param>
 /// <param name="Account">Who uses it.</param>
 /// <param name="Code">The code that the second probe carries.</param>
-public sealed record DialogueFill(string Drive, string? Layout, string Name, string Account, string Code);
+public sealed record DialogueFill(string Drive, string? Layout, string Name, string Account, string Code)
+{
+    private const string WholeDrive = "whole";
+
+    /// <summary>Words of a talk with what the plan fills in; a layout stands for the whole drive.</summary>
+    public string In(string words) =>
+        words
+            .Replace("{layout}", WholeDrive, StringComparison.Ordinal)
+            .Replace("{drive}", Drive, StringComparison.Ordinal)
+            .Replace("{name}", Name, StringComparison.Ordinal)
+            .Replace("{account}", Account, StringComparison.Ordinal)
+            .Replace("{code}", Code, StringComparison.Ordinal);
+}
 
 /// <summary>
 /// A person at the keyboard of an installer, who knows the plan: reads what it says, and types what belongs there. Values in,
@@ -16,8 +28,6 @@ public sealed record DialogueFill(string Drive, string? Layout, string Name, str
 /// </summary>
 public sealed class InstallerDialogue
 {
-    private const string WholeDrive = "whole";
-
     private readonly InstallerTalk _talk;
     private readonly DialogueFill _fill;
     private readonly Queue<string> _lines = new();
@@ -25,8 +35,20 @@ public sealed class InstallerDialogue
     private bool _typesLines;
     private bool _probed;
 
+    private readonly string? _prompt;
+    private readonly Queue<string> _words;
+
     /// <summary>Begins a dialogue.</summary>
-    public InstallerDialogue(InstallerTalk talk, DialogueFill fill) => (_talk, _fill) = (talk, fill);
+    /// <param name="talk">How one talks with it.</param>
+    /// <param name="fill">What is typed of the plan.</param>
+    /// <param name="prompt">A question at which other words than the talk's are typed; null for none.</param>
+    /// <param name="words">Those words, one each time that it is asked; when they are used up it is left standing.</param>
+    public InstallerDialogue(
+        InstallerTalk talk,
+        DialogueFill fill,
+        string? prompt = null,
+        IEnumerable<string>? words = null
+    ) => (_talk, _fill, _prompt, _words) = (talk, fill, prompt, new Queue<string>(words ?? []));
 
     /// <summary>Questions that were asked, in their order, with what was typed.</summary>
     public IReadOnlyList<DialogueLine> Asked => _asked;
@@ -69,7 +91,13 @@ public sealed class InstallerDialogue
 
     private void Answer(string name, List<string> typed)
     {
-        if (!_talk.Typed.TryGetValue(name, out var words))
+        string? words;
+        if (name == _prompt)
+        {
+            if (!_words.TryDequeue(out words))
+                return;
+        }
+        else if (!_talk.Typed.TryGetValue(name, out words))
         {
             Unanswered = name;
             return;
@@ -87,12 +115,7 @@ public sealed class InstallerDialogue
             Next(typed);
             return;
         }
-        var answer = words
-            .Replace("{layout}", WholeDrive, StringComparison.Ordinal)
-            .Replace("{drive}", _fill.Drive, StringComparison.Ordinal)
-            .Replace("{name}", _fill.Name, StringComparison.Ordinal)
-            .Replace("{account}", _fill.Account, StringComparison.Ordinal)
-            .Replace("{code}", _fill.Code, StringComparison.Ordinal);
+        var answer = _fill.In(words);
         _asked.Add(new DialogueLine(name, answer));
         typed.Add(answer);
     }

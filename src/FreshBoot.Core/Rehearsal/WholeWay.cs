@@ -378,7 +378,8 @@ public sealed record WholeWayFound(
         bool fromDrive = false
     ) => new(reached, at, stop, why, letIn, installed, fromDrive);
 
-    internal static string LastLine(string text) =>
+    /// <summary>The last line of a text that says something; empty for none.</summary>
+    public static string LastLine(string text) =>
         text.Split('\n').Select(l => l.Trim()).LastOrDefault(l => l.Length > 0) ?? "";
 
     private static string? Line(string text, string says) =>

@@ -95,6 +95,13 @@ public sealed record RunSheet(
     private static SheetMissing? Refused(SheetQuestion question) =>
         question.Switches is null or { Plan.Steps: null } && question.WhyNoSwitches is { } none
             ? new SheetMissing("The firmware’s settings", "", $"cannot be set as this route wants them: {none}")
+        : question is { Over: false, Account: AccountBy.Nobody, System: { } insists }
+        && question.Route.School is not (School.Stay or School.Retire)
+            ? new SheetMissing(
+                "The local account",
+                "",
+                $"cannot be made: {insists.FullName} goes on only with an account of its maker, and reads no answer file that passes over that page. Choose “the maker’s” under Account, or another system"
+            )
         : question.RouteFacts.Word("route.keeps") != "yes" ? null
         : question.Order is { NewOwner: true }
             ? new SheetMissing(

@@ -62,6 +62,29 @@ public sealed record SheetQuestion(
     /// <summary>The build of the image that is ready; null where nobody said.</summary>
     public string? Build => Item(WorkItemKind.Image)?.Build;
 
+    /// <summary>Whether the system comes in editions, of which a licence holds for one.</summary>
+    public bool HasEditions => System is { Editions.Count: > 1 };
+
+    /// <summary>The edition for which this machine has a licence; null where nobody knows, or the system has none.</summary>
+    public string? Edition =>
+        System is not { Editions: [_, ..] editions } ? null
+        : editions.Count == 1 ? editions[0]
+        : editions.FirstOrDefault(e =>
+            string.Equals(e, Facts.Word("plan.edition") ?? Facts.Word("os.edition"), StringComparison.OrdinalIgnoreCase)
+        );
+
+    /// <summary>Whether an answer file is part of the plan; its item is ready before the medium is used.</summary>
+    public bool HasAnswers => Item(WorkItemKind.Answers) is not null;
+
+    /// <summary>Who or what answers the question for an account at the first start.</summary>
+    public AccountBy Account =>
+        System is not { } system || system.Account == Asked.None ? AccountBy.NotAsked
+        : Facts.Word("plan.account") == "maker" ? AccountBy.Owner
+        : HasAnswers ? AccountBy.AnswerFile
+        : Facts.Word("plan.account") != "local" ? AccountBy.Open
+        : system.Account == Asked.Required ? AccountBy.Nobody
+        : AccountBy.Person;
+
     /// <summary>What is known to be wrong with that build.</summary>
     public IReadOnlyList<KnownDefect> Defects => [.. System?.Installer?.DefectsOf(Build) ?? []];
 
@@ -178,9 +201,13 @@ public sealed record SheetQuestion(
             ),
             ["route.defect"] = FactValue.Of(Defects.Count > 0 ? "yes" : "no"),
             ["route.everyday"] = FactValue.Of(Order?.Everyday == true ? "yes" : "no"),
-            ["route.answers"] = FactValue.Of(
-                Items.Any(i => i.Kind == WorkItemKind.Answers && i.State == WorkItemState.Ready) ? "yes" : "no"
+            ["route.answers"] = FactValue.Of(HasAnswers ? "yes" : "no"),
+            ["route.edition"] = FactValue.Of(
+                System is not { Editions.Count: > 0 } ? "none"
+                : Edition is null ? "unknown"
+                : "known"
             ),
+            ["route.accountBy"] = FactValue.Of(RouteKeys.Camel(Account.ToString())),
             ["route.modules"] = FactValue.Of(
                 ModulesOf(Route) switch
                 {

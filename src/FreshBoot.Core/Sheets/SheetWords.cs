@@ -159,9 +159,7 @@ internal sealed class SheetWords(SheetQuestion question, Cure? cure, bool genera
                 is { Length: > 0 } recipes
                 ? Numbers.Join(recipes, "and")
                 : "nothing",
-            "edition" => Facts.Word("os.edition")
-                ?? (question.System is { Editions: [var first, ..] } ? first : null)
-                ?? "the one that the licence is for",
+            "edition" => question.Edition ?? "the one that the licence is for",
             "keeps" => question.Route.InPlace?.Keeps is { Count: > 0 } keeps ? Numbers.Join(keeps, "and") : "files",
             "freeBytes" => question.System is { InPlaceFreeBytes: > 0 } s
                 ? Quantity.Drive(s.InPlaceFreeBytes)

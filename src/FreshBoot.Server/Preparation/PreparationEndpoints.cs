@@ -15,12 +15,14 @@ namespace FreshBoot.Server.Preparation;
 /// <param name="School">The route's school.</param>
 /// <param name="RunId">The run under way that uses it; null for none.</param>
 /// <param name="Items">The work items, in the order in which they are made.</param>
+/// <param name="Asks">Open questions on whose answers the sheet's steps depend; none once a run is under way.</param>
 internal sealed record WorkSheet(
     string? RouteId,
     string? System,
     School? School,
     string? RunId,
-    IReadOnlyList<WorkItem> Items
+    IReadOnlyList<WorkItem> Items,
+    IReadOnlyList<PlanAsk> Asks
 );
 
 /// <summary>Who asks for something to be made.</summary>
@@ -94,14 +96,15 @@ internal static class PreparationEndpoints
                     : standing.RoutesNow(stop).FirstOrDefault(r => r.System == standing.Aim.System)
             );
         if (chosen is null)
-            return new WorkSheet(null, standing.Aim.System, null, null, []);
+            return new WorkSheet(null, standing.Aim.System, null, null, [], []);
         var question = await sheets.QuestionAsync(standing, chosen, stop);
         return new WorkSheet(
             chosen.Id,
             chosen.System,
             chosen.School,
             open?.Id,
-            RunSheet.Named(question.Items, open?.Steps ?? RunSheet.Of(question).Steps)
+            RunSheet.Named(question.Items, open?.Steps ?? RunSheet.Of(question).Steps),
+            open is null ? PlanAsk.Of(question) : []
         );
     }
 }

@@ -8,6 +8,7 @@ using FreshBoot.Core.Preparation;
 using FreshBoot.Core.Probes;
 using FreshBoot.Core.Reckoning;
 using FreshBoot.Core.Rehearsal;
+using FreshBoot.Core.Routes;
 using FreshBoot.Core.Runs;
 using FreshBoot.Data;
 using FreshBoot.Data.Dossiers;
@@ -155,12 +156,6 @@ internal sealed class WalkWholeWay(
         var route = standing.Route(routeId, stop);
         if (route.System is null || shop.Catalogue.System(route.System) is not { } system)
             throw Refuse("Nothing is installed on this route.", "route", "A route that installs a system.");
-        if (standing.Dossier.Word("plan.install") == "inPlace")
-            throw Refuse(
-                "An upgrade in place is not walked in a twin: the system that stays is on the machine, and nowhere else.",
-                "route",
-                "A clean installation, or the rehearsal by reckoning."
-            );
         var what = wish.If ?? Supposing.AsPlanned;
         if (what.FirstDrive > 0)
             throw Refuse(
@@ -207,7 +202,11 @@ internal sealed class WalkWholeWay(
             differs.Add(
                 "The boot kit starts on its own under Kit; here the twin takes the identity that the kit gives."
             );
-        var layout = MachineLayout.Of(after, system).Layout;
+        var outgoing =
+            standing.Dossier.Word("plan.install") == "inPlace"
+                ? await OutgoingAsync(standing.Dossier, route, system, differs, stop)
+                : null;
+        var layout = outgoing is null ? MachineLayout.Of(after, system).Layout : null;
         var script =
             layout is null || layout.Partitions.Any(p => p.Use == PartitionUse.Kept)
                 ? null
@@ -239,11 +238,97 @@ internal sealed class WalkWholeWay(
                 secure,
                 tpm,
                 !what.MediumOut && after.Word("plan.loader") == "stick"
-            ),
+            )
+            {
+                Upgrades = outgoing,
+            },
             script,
             differs,
             says
         );
+    }
+
+    /// <summary>
+    /// The system that the machine comes with, for an upgrade in place: put on the twin’s drive first, from an image of it on the shelf,
+    /// and under the firmware and the TPM that it has today.
+    /// </summary>
+    /// <exception cref="RefusedException">This upgrade cannot be walked in a twin.</exception>
+    private async Task<OutgoingSystem> OutgoingAsync(
+        Dossier dossier,
+        Route route,
+        SystemEntry system,
+        List<string> differs,
+        CancellationToken stop
+    )
+    {
+        const string ByReckoning = "A clean installation, or the rehearsal by reckoning.";
+        if (system.InPlaceBegins != UpgradeBegins.Inside)
+            throw Refuse(
+                $"{system.FullName} upgrades from its medium; the twin walks upgrades that begin in the running system.",
+                "route",
+                ByReckoning
+            );
+        if (shop.Catalogue.Systems.FirstOrDefault(s => s.FullName == dossier.Word("os.name")) is not { } old)
+            throw Refuse(
+                "The catalogue does not know the system that is on the machine: nothing can be put on the twin’s drive to be upgraded.",
+                "os.name",
+                "The system that is on it, under Facts."
+            );
+        if (old.Installer is not { Talk: { Upgrade: { } upgrade } talk, Says: var says })
+            throw Refuse(
+                $"Nobody wrote down how one talks with {old.FullName}, so it is not put on the twin’s drive to be upgraded.",
+                $"systems/{old.Id}/installer/talk/upgrade",
+                ByReckoning
+            );
+        if (system.Installer?.Talk?.Upgrade is null)
+            throw Refuse(
+                $"Nobody wrote down how one sees what an upgrade to {system.FullName} kept.",
+                $"systems/{system.Id}/installer/talk/upgrade",
+                ByReckoning
+            );
+        var turns = InPlace.TurnsTable(dossier, route.Cures);
+        if (turns && upgrade.Turn is null)
+            throw Refuse(
+                $"On this way the table of the drive is turned from MBR to GPT by a tool of {old.FullName}, and nobody wrote down how that is begun.",
+                $"systems/{old.Id}/installer/talk/upgrade/turn",
+                ByReckoning
+            );
+        if (
+            (await images.ListAsync(stop)).FirstOrDefault(i => i.System == old.Id && i.Whole && i.Parent is null)
+            is not { } image
+        )
+            throw Refuse(
+                $"There is no image of {old.FullName} on the shelf: the twin’s drive is empty, and gets it from one.",
+                "image",
+                $"An image of {old.FullName}, under Shelf."
+            );
+        var today = TwinMachine.Of(dossier, MachineLayout.Firmware(dossier), null);
+        if (Emulator.Missing(today.Firmware) is { } package)
+            throw new RefusedException(
+                RefusalKind.Missing,
+                $"Starts by {today.Firmware} need the Debian package {package}.",
+                package,
+                $"apt-get install {package}, or ./demo.sh, which does."
+            );
+        differs.Add(
+            $"{old.FullName} is put on an empty drive first, from {image.Name}, divided as its installer does it, with one file of a person: its programs, its age and its faults are not the machine's."
+        );
+        if (dossier.Word("release.encryption") is not (null or "none"))
+            differs.Add(
+                "The twin's drive is not encrypted: that it is suspended before and resumed after is held by the checks of the sheet, and not seen here."
+            );
+        return new OutgoingSystem(
+            today,
+            images.PathOf(image.Id),
+            old.FullName,
+            says,
+            talk,
+            upgrade,
+            WholeWay.KnowsTpm && dossier.Word("tpm.version") is ("1.2" or "2.0") ? dossier.Word("tpm.version") : null
+        )
+        {
+            TurnsTable = turns,
+        };
     }
 
     /// <summary>The medium as it was written; while there is none, the image as it would be written.</summary>

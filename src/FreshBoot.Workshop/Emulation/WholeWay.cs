@@ -28,7 +28,33 @@ public sealed record WholeWaySetUp(
     bool SecureBoot,
     string? Tpm,
     bool MediumStays
-);
+)
+{
+    /// <summary>The system that is upgraded in place, put on the empty drive first; null for a clean installation.</summary>
+    public OutgoingSystem? Upgrades { get; init; }
+}
+
+/// <summary>The system that a machine comes with, for a twin that is to be upgraded in place.</summary>
+/// <param name="Machine">The machine as it is today, before the sheet changes anything of it.</param>
+/// <param name="Medium">Path of an image that installs it.</param>
+/// <param name="Name">What it is called.</param>
+/// <param name="Says">What its installer says.</param>
+/// <param name="Talk">How one talks with it.</param>
+/// <param name="Upgrade">How an upgrade is begun in it.</param>
+/// <param name="Tpm">Version of the TPM that it sees today, <c>2.0</c> or <c>1.2</c>; null for none.</param>
+public sealed record OutgoingSystem(
+    TwinMachine Machine,
+    string Medium,
+    string Name,
+    InstallerWords Says,
+    InstallerTalk Talk,
+    UpgradeTalk Upgrade,
+    string? Tpm
+)
+{
+    /// <summary>Whether the table of its drive is turned from MBR to GPT before the machine starts by UEFI.</summary>
+    public bool TurnsTable { get; init; }
+}
 
 /// <summary>A picture of a whole way.</summary>
 /// <param name="File">Name of the file.</param>
@@ -114,7 +140,8 @@ public static class WholeWay
     )
     {
         private readonly List<WholeWayScreen> _screens = [];
-        private readonly InstallerDialogue? _dialogue = talk is null ? null : new InstallerDialogue(talk, fill);
+        private readonly List<DialogueLine> _typed = [];
+        private InstallerDialogue? _dialogue;
         private string? _last;
         private DateTime? _mute;
         private int _length;
@@ -130,13 +157,29 @@ public static class WholeWay
                 if (setUp.Drives[i].Path is null)
                     using (var drive = new FileStream(DriveFile(i), FileMode.CreateNew))
                         drive.SetLength(setUp.Drives[i].SizeBytes);
-            var (text, firmware) = await StartAsync("medium", medium: true, first: true, stop);
+            var planned = new Starts("medium", setUp.Machine, setUp.Medium, MediumFirst: true, says, talk, setUp.Tpm);
+            if (setUp.Upgrades is { } old)
+                await PutAsync(old, stop);
+            var (text, firmware) = setUp.Upgrades is { } outgoing
+                ? await UpgradeAsync(planned, outgoing, stop)
+                : await StartAsync(planned, Dialogue(talk), stop);
             string? driveText = null;
             string? driveFirmware = null;
             var installed =
                 talk is not null && text.Contains(talk.Installed, StringComparison.Ordinal) && DateTime.UtcNow < until;
             if (installed)
-                (driveText, driveFirmware) = await StartAsync("drive", setUp.MediumStays, first: false, stop);
+                (driveText, driveFirmware) = await StartAsync(
+                    planned with
+                    {
+                        Name = "drive",
+                        Medium = setUp.MediumStays ? setUp.Medium : null,
+                        MediumFirst = false,
+                    },
+                    setUp.Upgrades is not null && talk!.Upgrade is { } after
+                        ? Dialogue(talk, after.Prompt, after.Look, talk.Typed[after.Prompt])
+                        : Dialogue(talk),
+                    stop
+                );
             var found = WholeWayFound.Judge(
                 new WholeWayStarts(
                     text,
@@ -151,32 +194,165 @@ public static class WholeWay
                 talk,
                 causes
             );
+            if (setUp.Upgrades is { } was && found.StopsAt is null)
+                found =
+                    talk!.Upgrade is { } kept && driveText!.Contains(fill.In(kept.Kept), StringComparison.Ordinal)
+                        ? found with
+                        {
+                            Why =
+                                $"Upgraded inside {was.Name}, restarted, and read by the probe; a file that was put there before came through as it was. Updates and the person’s own programs are not shown: the twin has no network.",
+                        }
+                        : found.NotAsPlanned(
+                            "What was on it is kept",
+                            "the file that was put there before is gone or changed",
+                            capped: false
+                        );
             return new WholeWayRun(
                 found,
                 driveText is null
                     ? text
                     : $"{text}\n— restart, {(setUp.MediumStays ? "the medium stays" : "the medium is out")} —\n{driveText}",
                 _screens,
-                _dialogue?.Asked ?? [],
+                _typed,
                 Bundle(),
                 (DateTime.UtcNow - begun).TotalSeconds
             );
         }
 
-        private string DriveFile(int index) => setUp.Drives[index].Path ?? Path.Combine(work, $"drive-{index}");
+        private InstallerDialogue? Dialogue(InstallerTalk? with, string? prompt = null, params string[] words) =>
+            with is null ? null : new InstallerDialogue(with, fill, prompt, words);
 
-        private async Task<(string Text, string Firmware)> StartAsync(
-            string name,
-            bool medium,
-            bool first,
+        /// <summary>Puts the outgoing system on the empty drive, with a file of a person, and switches the machine off.</summary>
+        /// <exception cref="RefusedException">It did not come up: nothing was seen of the upgrade.</exception>
+        private async Task PutAsync(OutgoingSystem old, CancellationToken stop)
+        {
+            var start = new Starts(
+                "old-medium",
+                old.Machine,
+                old.Medium,
+                MediumFirst: true,
+                old.Says,
+                old.Talk,
+                old.Tpm
+            );
+            var (text, _) = await StartAsync(start, Dialogue(old.Talk), stop);
+            if (text.Contains(old.Talk.Installed, StringComparison.Ordinal))
+                (text, _) = await StartAsync(
+                    start with
+                    {
+                        Name = "old-drive",
+                        Medium = null,
+                    },
+                    old is { TurnsTable: true, Upgrade.Turn: { } turn }
+                        ? Dialogue(old.Talk, old.Upgrade.Prompt, old.Upgrade.Keep, turn, old.Upgrade.Off)
+                        : Dialogue(old.Talk, old.Upgrade.Prompt, old.Upgrade.Keep, old.Upgrade.Off),
+                    stop
+                );
+            if (
+                old is { TurnsTable: true, Upgrade.Turned: { } turned }
+                && text.Contains(old.Talk.Ready, StringComparison.Ordinal)
+                && !text.Contains(turned, StringComparison.Ordinal)
+            )
+                throw new RefusedException(
+                    RefusalKind.Conflict,
+                    $"{old.Name} did not turn the table of the twin’s drive, so nothing was seen of the upgrade. The last that came: {WholeWayFound.LastLine(text)}",
+                    "storage.0.table",
+                    "A clean installation, or the rehearsal by reckoning."
+                );
+            if (!text.Contains(old.Talk.Ready, StringComparison.Ordinal))
+                throw new RefusedException(
+                    RefusalKind.Conflict,
+                    $"The twin could not be given {old.Name}, so nothing was seen of the upgrade. The last that came: {WholeWayFound.LastLine(text)}",
+                    "os.name",
+                    "Another image of the system that is on the machine, or more time."
+                );
+        }
+
+        /// <summary>Begins the upgrade in the running system, and follows it through its restart.</summary>
+        private async Task<(string Text, string Firmware)> UpgradeAsync(
+            Starts planned,
+            OutgoingSystem old,
             CancellationToken stop
         )
         {
+            // The firmware starts the drive; the medium lies in the machine and is opened by the system that runs.
+            var inside = planned with
+            {
+                Name = "inside",
+                MediumFirst = false,
+            };
+            var (text, firmware) = await StartAsync(
+                inside,
+                Dialogue(old.Talk, old.Upgrade.Prompt, old.Upgrade.Begin),
+                stop
+            );
+            if (says is null || !text.Contains(says.LetsIn, StringComparison.Ordinal) || DateTime.UtcNow >= until)
+                return (text, firmware);
+            var (more, _) = await StartAsync(planned with { Name = "over", MediumFirst = false }, Dialogue(talk), stop);
+            return ($"{text}\n— it restarts by itself —\n{more}", firmware);
+        }
+
+        /// <summary>One start of the twin.</summary>
+        /// <param name="Name">What its files are called.</param>
+        /// <param name="Machine">The machine as it is then.</param>
+        /// <param name="Medium">Path of the medium in it; null for none.</param>
+        /// <param name="MediumFirst">Whether the firmware starts the medium.</param>
+        /// <param name="Says">What the installer says.</param>
+        /// <param name="Talk">How one talks with what runs then.</param>
+        /// <param name="Tpm">Version of its TPM.</param>
+        private sealed record Starts(
+            string Name,
+            TwinMachine Machine,
+            string? Medium,
+            bool MediumFirst,
+            InstallerWords? Says,
+            InstallerTalk? Talk,
+            string? Tpm
+        )
+        {
+            /// <summary>Whether it is the start that the way is about: the installed system, from the drive.</summary>
+            public bool IsLast => Name == "drive";
+
+            /// <summary>What a picture of it is called.</summary>
+            public string Titled =>
+                Name switch
+                {
+                    "old-medium" => "The system that it comes with, from its medium",
+                    "old-drive" => "The system that it comes with",
+                    "inside" => "In the running system",
+                    "over" => "The upgrade goes on",
+                    "medium" => "From the medium",
+                    _ => "From the drive",
+                };
+
+            /// <summary>How far the whole way is when this start begins, 0 to 1.</summary>
+            public double Part =>
+                Name switch
+                {
+                    "old-medium" => 0.05,
+                    "old-drive" => 0.25,
+                    "inside" => 0.4,
+                    "over" => 0.55,
+                    "medium" => 0.1,
+                    _ => 0.55,
+                };
+        }
+
+        private string DriveFile(int index) => setUp.Drives[index].Path ?? Path.Combine(work, $"drive-{index}");
+
+        private async Task<(string Text, string Firmware)> StartAsync(
+            Starts start,
+            InstallerDialogue? dialogue,
+            CancellationToken stop
+        )
+        {
+            _dialogue = dialogue;
+            var name = start.Name;
             var line = Path.Combine(work, $"{name}.line");
             var log = Path.Combine(work, $"{name}.serial");
             foreach (var old in new[] { "control", "firmware" })
                 File.Delete(Path.Combine(work, old));
-            var arguments = Emulator.Common(setUp.Machine, work, setUp.SecureBoot);
+            var arguments = Emulator.Common(start.Machine, work, setUp.SecureBoot);
             arguments.AddRange([
                 "-chardev",
                 $"socket,id=line,path={Emulator.Escaped(line)},server=on,wait=off,logfile={Emulator.Escaped(log)}",
@@ -185,8 +361,8 @@ public static class WholeWay
                 "-serial",
                 $"file:{Emulator.Escaped(Path.Combine(work, "bundle"))}",
             ]);
-            if (medium)
-                arguments.AddRange(Emulator.Medium(setUp.Medium, setUp.Form, first));
+            if (start.Medium is { } medium)
+                arguments.AddRange(Emulator.Medium(medium, setUp.Form, start.MediumFirst));
             for (var i = 0; i < setUp.Drives.Count; i++)
                 arguments.AddRange([
                     "-drive",
@@ -195,7 +371,7 @@ public static class WholeWay
                     // Each has a port of its own: one takes one drive.
                     $"ide-hd,bus=ide.{i},drive=drive{i},serial={Emulator.Escaped(setUp.Drives[i].Serial)},bootindex={i + 1}",
                 ]);
-            using var tpm = Tpm(name, arguments);
+            using var tpm = Tpm(start, arguments);
             using var process = Programs.Start(
                 "timeout",
                 [
@@ -220,7 +396,7 @@ public static class WholeWay
                         "What it says."
                     );
                 using var socket = await SerialAsync(line, process, stop);
-                await TalkAsync(name, socket, control, process, first, stop);
+                await TalkAsync(start, socket, control, process, stop);
                 Emulator.CheckRoom(control, work, folder);
                 Emulator.CheckEnd(process, said);
             }
@@ -231,6 +407,7 @@ public static class WholeWay
             }
             finally
             {
+                _typed.AddRange(dialogue?.Asked ?? []);
                 Programs.End(process);
                 if (tpm is not null)
                     Programs.End(tpm);
@@ -239,11 +416,10 @@ public static class WholeWay
         }
 
         private async Task TalkAsync(
-            string name,
+            Starts start,
             Socket socket,
             Emulator.Control control,
             System.Diagnostics.Process process,
-            bool first,
             CancellationToken stop
         )
         {
@@ -270,54 +446,48 @@ public static class WholeWay
                 if (_dialogue is not null && _dialogue.Asked.Count > asked)
                 {
                     asked = _dialogue.Asked.Count;
-                    await PictureAsync(
-                        control,
-                        $"{Titled(name)}: asked for “{_dialogue.Asked[^1].Question}”",
-                        first,
-                        stop
-                    );
+                    await PictureAsync(control, start, $"asked for “{_dialogue.Asked[^1].Question}”", stop);
                 }
-                var ended = Ends(name);
+                var ended = Ends(start);
                 if (over is null && ended is not null)
                 {
                     // The screen is drawn a moment later than the line is sent.
                     over = DateTime.UtcNow.AddMilliseconds(700);
                     await Task.Delay(600, stop);
-                    await PictureAsync(control, $"{Titled(name)}: {ended}", first, stop);
+                    await PictureAsync(control, start, ended, stop);
                 }
                 if (over is not null && DateTime.UtcNow >= over)
                     return;
                 // Nobody wrote down what this installer says: it is left when its screen has stood still for a while.
-                if (talk is null)
+                if (start.Talk is null)
                 {
                     if (came > 0 || quiet is null)
                         quiet = DateTime.UtcNow.AddSeconds(20);
-                    if (DateTime.UtcNow >= quiet && Loaded(name))
+                    if (DateTime.UtcNow >= quiet && Loaded(start.Name))
                     {
-                        await PictureAsync(control, $"{Titled(name)}: as far as it gets", first, stop);
+                        await PictureAsync(control, start, "as far as it gets", stop);
                         return;
                     }
                 }
                 await Task.Delay(50, stop);
             }
             if (!process.HasExited)
-                await PictureAsync(control, $"{Titled(name)}: the time was over", first, stop);
+                await PictureAsync(control, start, "the time was over", stop);
         }
-
-        private static string Titled(string name) => name == "medium" ? "From the medium" : "From the drive";
 
         private bool Loaded(string name) =>
             TwinVerdict.Judge(Emulator.Read(work, $"{name}.serial"), Emulator.Read(work, "firmware"), null).Verdict
             == "loader";
 
         /// <summary>What ends this start: a refusal, nothing to start, a stop of the installer, or the probe's end.</summary>
-        private string? Ends(string name)
+        private string? Ends(Starts start)
         {
-            var text = Emulator.Read(work, $"{name}.serial");
+            var (says, talk) = (start.Says, start.Talk);
+            var text = Emulator.Read(work, $"{start.Name}.serial");
             if (TwinVerdict.FoundNothing(text, Emulator.Read(work, "firmware")))
                 return "nothing that starts";
             if (
-                name == "drive"
+                start.IsLast
                 && string.IsNullOrWhiteSpace(text)
                 && Emulator.Read(work, "firmware").Contains("Booting from 0", StringComparison.Ordinal)
             )
@@ -341,8 +511,8 @@ public static class WholeWay
             if (_dialogue!.Unanswered is not null)
                 return "a question that nobody answers";
             // A system that comes up no further says so, and nothing more comes then.
-            return name == "drive" && _dialogue.Over ? "read by the probe"
-                : name == "drive" && StandsStill(text) ? "it comes up no further"
+            return start.IsLast && _dialogue.Over ? "read by the probe"
+                : start.IsLast && StandsStill(text) ? "it comes up no further"
                 : null;
         }
 
@@ -360,15 +530,15 @@ public static class WholeWay
                 && causes.Any(c => c.Says.Any(s => text.Contains(s.Text, StringComparison.OrdinalIgnoreCase)));
         }
 
-        private async Task PictureAsync(Emulator.Control control, string says, bool first, CancellationToken stop)
+        private async Task PictureAsync(Emulator.Control control, Starts start, string says, CancellationToken stop)
         {
             if (_screens.Count >= MostScreens)
                 return;
             if (await Emulator.PictureAsync(control, folder, _screens.Count, _last, stop) is not { } picture)
                 return;
             _last = picture.Hash;
-            _screens.Add(new WholeWayScreen(picture.Name, says));
-            seen((first ? 0.1 : 0.55) + Math.Min(0.4, _screens.Count * 0.04), _screens);
+            _screens.Add(new WholeWayScreen(picture.Name, $"{start.Titled}: {says}"));
+            seen(start.Part + Math.Min(0.4, _screens.Count * 0.04), _screens);
         }
 
         private static async Task<Socket> SerialAsync(
@@ -394,12 +564,12 @@ public static class WholeWay
         }
 
         /// <summary>A software TPM beside the twin; it ends when the emulator lets go of it.</summary>
-        private System.Diagnostics.Process? Tpm(string name, List<string> arguments)
+        private System.Diagnostics.Process? Tpm(Starts start, List<string> arguments)
         {
-            if (setUp.Tpm is not { } version || !KnowsTpm)
+            if (start.Tpm is not { } version || !KnowsTpm)
                 return null;
             var state = Directory.CreateDirectory(Path.Combine(work, "tpm")).FullName;
-            var line = Path.Combine(work, $"{name}.tpm");
+            var line = Path.Combine(work, $"{start.Name}.tpm");
             var process = Programs.Start(
                 "swtpm",
                 [

@@ -34,15 +34,15 @@ public class EvaluatorProperties
                     var more = picks.ToArray();
                     more[key]++;
                     foreach (var (before, after) in Judge(picks).Zip(Judge(more)))
-                        // A list of boards names processors one by one: a later one is not on it for being later. Secure Boot
-                        // that is on keeps a loader out that nobody signed.
+                        // A list of boards names processors one by one: a later one is not on it for being later; it is asked where the
+                        // firmware is locked, or may be. Secure Boot that is on keeps a loader out that nobody signed.
                         (
                             after.Outcome <= before.Outcome
                             || Reopened(before, after)
                             || IsCap(before.Where)
                             || (
                                 AnyMachines.Space[key].Key == "cpu.model"
-                                && AnyMachines.Machine(picks).Word("firmware.kind") == "locked"
+                                && AnyMachines.Machine(picks).Word("firmware.kind") is (null or "locked")
                             )
                             // A header takes a module; a TPM that is off wants a switch, and not every firmware has one.
                             || (

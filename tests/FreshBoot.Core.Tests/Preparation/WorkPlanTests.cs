@@ -129,6 +129,35 @@ public class WorkPlanTests
         Item(items, WorkPlan.MediumItem).Title.ShouldBe("Stick 2, red");
     }
 
+    [Theory]
+    [InlineData("skip", false)]
+    [InlineData("show", true)]
+    public void A_local_account_needs_an_answer_file_that_passes_over_the_page_of_the_account(
+        string step,
+        bool isMissing
+    )
+    {
+        var facts = Facts.GoodBut(("tpm.version", "absent"), ("plan.account", "local"));
+        var none = Item(Items(Shelf([Original]), facts), "answers");
+        none.Needed.ShouldBeTrue();
+        none.Next!.Action.ShouldBe(WorkAction.BuildAnswers);
+
+        var answers = new Recipe
+        {
+            Id = WorkPlan.AnswersFor(System, null),
+            Name = "Answers",
+            For = new RecipeFor(System, [], []),
+            Operations =
+            [
+                new AddFile { Path = "setup/answers.conf", Text = $"answers 1\nanswer account-step \"{step}\"\n" },
+            ],
+        };
+        var items = Items(Shelf([Original], recipes: [new ShelfRecipe(Gates, 1), new ShelfRecipe(answers, 1)]), facts);
+        var item = items.Single(i => i.Kind == WorkItemKind.Answers);
+        item.Needed.ShouldBeTrue();
+        (item.Next!.Action == WorkAction.BuildAnswers).ShouldBe(isMissing, item.Says);
+    }
+
     [Fact]
     public void A_changed_recipe_turns_recipe_image_and_medium_stale_and_says_with_what()
     {

@@ -4829,6 +4829,7 @@ export interface components {
             typed: {
                 [key: string]: string;
             };
+            upgrade: null | components["schemas"]["UpgradeTalk"];
         };
         InstallerWords: {
             letsIn: string;
@@ -5581,6 +5582,12 @@ export interface components {
             by: string;
             /** @default false */
             swap: boolean;
+        };
+        PlanAsk: {
+            answers: components["schemas"]["ChoiceAnswer"][];
+            asks: string;
+            fact: string;
+            until: string;
         };
         PlanGive: {
             aside: null | string;
@@ -6809,6 +6816,16 @@ export interface components {
         UpdateVerdict: "safe" | "wait" | "again";
         /** @enum {unknown} */
         UpgradeBegins: "inside" | "medium";
+        UpgradeTalk: {
+            begin: string;
+            keep: string;
+            kept: string;
+            look: string;
+            off: string;
+            prompt: string;
+            turn: null | string;
+            turned: null | string;
+        };
         /** @enum {unknown} */
         Verdict: "unknown" | "sound" | "watch" | "replace";
         Waiting: {
@@ -6962,6 +6979,7 @@ export interface components {
             says: string;
         };
         WorkSheet: {
+            asks: components["schemas"]["PlanAsk"][];
             items: components["schemas"]["WorkItem"][];
             routeId: null | string;
             runId: null | string;

@@ -7,6 +7,7 @@ import { useMachine } from '../dossiers/MachinePage';
 import { pitch } from '../ladder/rungs';
 import { TwinGlance, TwinStart } from '../rehearsal/TwinStart';
 import { Failed, Loading } from '../shell/States';
+import { OpenQuestions } from './OpenQuestions';
 import { ItemList, Next, RungItems } from './WorkItems';
 
 /** What the route needs made before one walks to the bench: each item at its rung, and what it was made from below. */
@@ -90,6 +91,7 @@ function Prepared({ work }: { work: Schema['WorkSheet'] }) {
         )}
       </div>
       <div className="flex flex-col gap-4 lg:-ml-[532px]">
+        <OpenQuestions asks={work.asks} />
         {items.length > 0 && work.routeId && <ItemList items={items} route={work.routeId} />}
         <TwinStart wanted={image} system={work.system ?? aim.system} />
         {work.routeId && !work.runId && <RouteFiles route={work.routeId} />}

@@ -2,10 +2,11 @@ import { useQuery } from '@tanstack/react-query';
 import { useState } from 'react';
 import { Link, useNavigate } from 'react-router';
 import type { Schema } from '../api/client';
-import { release, useBegin } from '../api/queries';
+import { release, useBegin, workItems } from '../api/queries';
 import { RungShape } from '../ladder/RungShape';
 import { labelOf, moneyText } from '../dossiers/facts';
 import { useMachine } from '../dossiers/MachinePage';
+import { OpenQuestions } from '../preparation/OpenQuestions';
 import { Failed } from '../shell/States';
 import { nobody, useWho } from '../shell/who';
 import { percent, schoolSays, support, useRouteName } from './words';
@@ -14,6 +15,7 @@ import { percent, schoolSays, support, useRouteName } from './words';
 export function Chosen({ route }: { route: Schema['Route'] }) {
   const { sheet } = useMachine();
   const name = useRouteName();
+  const work = useQuery(workItems(sheet.tag, route.id)).data;
   return (
     <section aria-label="Chosen route">
       <h2 className="pt-1.5 font-name text-[32px] leading-none font-bold" data-loud>
@@ -30,6 +32,7 @@ export function Chosen({ route }: { route: Schema['Route'] }) {
         <Big label="Support" value={support(route)} />
         <Big label="Fit" value={`${route.fit}`} />
       </dl>
+      {work?.routeId === route.id && <OpenQuestions asks={work.asks} />}
       <Begin route={route} tag={sheet.tag} />
       <a
         className="flex min-h-11 items-center font-semibold underline underline-offset-4"
