@@ -197,6 +197,7 @@ internal static class App
         builder.Services.AddSingleton<MachineDrives>();
         builder.Services.AddSingleton<GiveIdentity>();
         builder.Services.AddSingleton<BuildKit>();
+        builder.Services.AddSingleton<PutKit>();
         builder.Services.AddSingleton<TwinOfFile>();
         builder.Services.AddSingleton<StartDrive>();
         builder.Services.AddSingleton<PlanSwitches>();

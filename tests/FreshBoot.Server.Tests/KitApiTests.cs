@@ -62,6 +62,72 @@ public sealed class KitApiTests(DemoWorkshop demo) : IClassFixture<DemoWorkshop>
         return bytes.ToArray();
     }
 
+    private async Task<JsonElement> ImageAsync(string system) =>
+        (await _client.GetFromJsonAsync<JsonElement>("/api/images"))
+            .GetProperty("images")
+            .EnumerateArray()
+            .Select(i => i.GetProperty("image"))
+            .First(i =>
+                i.GetProperty("system").GetString() == system && i.GetProperty("parent").ValueKind == JsonValueKind.Null
+            );
+
+    [Fact]
+    public async Task A_kit_and_an_installer_become_one_image_that_the_firmware_starts_by_the_kit()
+    {
+        var kit = await BuildAsync();
+        var id = kit.GetProperty("id").GetInt32();
+        var of = await ImageAsync("canzona-6");
+        async Task<HttpResponseMessage> PutAsync(int image) =>
+            await _client.PostAsJsonAsync($"/api/kits/{id}/images", new { imageId = image, by = "Pim" });
+        var begun = await PutAsync(of.GetProperty("id").GetInt32());
+        begun.StatusCode.ShouldBe(HttpStatusCode.Accepted, await begun.Content.ReadAsStringAsync());
+        var job = await _client.EndOfAsync(await begun.JsonAsync());
+        job.GetProperty("state").GetString().ShouldBe("done", job.GetProperty("says").GetString());
+        job.GetProperty("says").GetString()!.ShouldContain("read again and equal");
+        var made = job.GetProperty("result").GetProperty("imageId").GetInt32();
+
+        // Other programs read it: the files of the kit are what its list says, and the installer's are all there.
+        var folder = Directory.CreateTempSubdirectory("fresh-boot-kit-").FullName;
+        try
+        {
+            var image = Path.Combine(folder, "with-kit.img");
+            await using (var file = File.Create(image))
+                await (await _client.GetStreamAsync($"/api/images/{made}/content")).CopyToAsync(file);
+            var tree = Directory.CreateDirectory(Path.Combine(folder, "tree")).FullName;
+            await ProgramOutput.Of("mcopy", "-s", "-n", "-i", $"{image}@@1M", "::/", tree);
+            (await ProgramOutput.Of("sh", "-c", $"cd {tree} && sha256sum --quiet -c kit/manifest.sha256 && echo SAME"))
+                .Trim()
+                .ShouldBe("SAME");
+            var original = DemoImages.Of("canzona-6");
+            var disc = Directory.CreateDirectory(Path.Combine(folder, "disc")).FullName;
+            await ProgramOutput.Of("xorriso", "-osirrox", "on", "-indev", original, "-extract", "/", disc);
+            (await ProgramOutput.Of("sh", "-c", $"diff -rq {disc} {tree} | grep -v '^Only in {tree}' || echo EQUAL"))
+                .Trim()
+                .ShouldBe("EQUAL");
+            await ProgramOutput.Of(
+                "mcopy",
+                "-i",
+                DemoImages.EfiOf("canzona-6"),
+                "::/EFI/BOOT/BOOTX64.EFI",
+                Path.Combine(folder, "installer.efi")
+            );
+            (await File.ReadAllBytesAsync(Path.Combine(tree, "EFI", "installer", "BOOTX64.EFI"))).ShouldBe(
+                await File.ReadAllBytesAsync(Path.Combine(folder, "installer.efi"))
+            );
+        }
+        finally
+        {
+            await ProgramOutput.Of("chmod", "-R", "u+w", folder);
+            Directory.Delete(folder, recursive: true);
+        }
+
+        // A second kit on it, and an image of another system, are refused.
+        (await PutAsync(made)).StatusCode.ShouldBe(HttpStatusCode.Conflict);
+        var other = await PutAsync((await ImageAsync("wickerwork-26")).GetProperty("id").GetInt32());
+        other.StatusCode.ShouldBe(HttpStatusCode.Conflict);
+        (await other.Content.ReadAsStringAsync()).ShouldContain("not of the system");
+    }
+
     [Fact]
     public async Task A_kit_is_built_with_reasons_verifies_and_starts_in_the_twin()
     {
@@ -171,8 +237,21 @@ public sealed class KitApiTests(DemoWorkshop demo) : IClassFixture<DemoWorkshop>
                 .GetProperty("state")
                 .GetString()!;
 
+        async Task<JsonElement> PutAsync(JsonElement kit)
+        {
+            var of = (await ImageAsync("canzona-6")).GetProperty("id").GetInt32();
+            var begun = await _client.PostAsJsonAsync(
+                $"/api/kits/{kit.GetProperty("id").GetInt32()}/images",
+                new { imageId = of, by = "Pim" }
+            );
+            return await _client.EndOfAsync(await begun.JsonAsync());
+        }
+
+        // Built it is half of it; ready it is on one image with the installer.
         (await StateAsync()).ShouldBe("missing");
-        await BuildAsync(Sonata);
+        var first = await BuildAsync(Sonata);
+        (await StateAsync()).ShouldBe("missing");
+        (await PutAsync(first)).GetProperty("state").GetString().ShouldBe("done");
         (await StateAsync()).ShouldBe("ready");
         await _client.PostAsJsonAsync(
             $"/api/machines/{Sonata}/identity",
@@ -184,7 +263,11 @@ public sealed class KitApiTests(DemoWorkshop demo) : IClassFixture<DemoWorkshop>
             }
         );
         (await StateAsync()).ShouldBe("stale");
-        (await FilesAsync(await BuildAsync(Sonata)))["kit/config.plist"].ShouldContain("Sonata SO-07A");
+        var second = await BuildAsync(Sonata);
+        (await FilesAsync(second))["kit/config.plist"].ShouldContain("Sonata SO-07A");
+        // The image with the one before is none of this one.
+        (await StateAsync()).ShouldBe("missing");
+        (await PutAsync(second)).GetProperty("state").GetString().ShouldBe("done");
         (await StateAsync()).ShouldBe("ready");
     }
 

@@ -125,13 +125,7 @@ public sealed class RehearsalApiTests(DemoWorkshop demo) : IClassFixture<DemoWor
     {
         var begun = await _client.PostAsJsonAsync($"/api/machines/{tag}/routes/{route}/whole-way", new { by = "Pim" });
         begun.StatusCode.ShouldBe(HttpStatusCode.Accepted, await begun.Content.ReadAsStringAsync());
-        var job = await begun.JsonAsync();
-        while (job.GetProperty("state").GetString() is "queued" or "running")
-        {
-            await Task.Delay(500);
-            job = await _client.GetFromJsonAsync<JsonElement>($"/api/jobs/{job.GetProperty("id").GetInt32()}");
-        }
-        return job;
+        return await _client.EndOfAsync(await begun.JsonAsync());
     }
 
     [Fact]

@@ -155,6 +155,17 @@ public sealed class TestWorkshop : WebApplicationFactory<Program>
 
 internal static class Answers
 {
+    /// <summary>A job when it has ended, however it did.</summary>
+    public static async Task<JsonElement> EndOfAsync(this HttpClient client, JsonElement job)
+    {
+        while (job.GetProperty("state").GetString() is "queued" or "running")
+        {
+            await Task.Delay(200);
+            job = await client.GetFromJsonAsync<JsonElement>($"/api/jobs/{job.GetProperty("id").GetInt32()}");
+        }
+        return job;
+    }
+
     public static async Task<JsonElement> JsonAsync(this HttpResponseMessage answer) =>
         await answer.Content.ReadFromJsonAsync<JsonElement>();
 

@@ -45,9 +45,12 @@ test('a model-locked system refuses a machine, lets it in with an identity and a
   await kit.getByRole('button', { name: 'Start it in the twin' }).press('Enter');
   await expect(kit.getByRole('status')).toContainText('It starts: every file of its list was found');
 
+  await kit.getByRole('button', { name: 'Put the kit on it' }).press('Enter');
+  await expect(kit.locator('[data-job=done]').filter({ hasText: 'read again and equal' })).toBeVisible();
+
   // With the identity it is let in, and that start is evidence for this identity.
   await page.goto(`/machines/${tag}/prepare?aim=canzona-6`);
-  await expect(page.locator('li[data-item=kit]')).toContainText('every one there and in its order');
+  await expect(page.locator('li[data-item=kit]')).toContainText('with the installer on');
   await page.getByLabel('It says it is').selectOption(number);
   await startTwin(page);
   await expect(page.locator('[data-verdict=letIn]').first()).toBeVisible();
@@ -104,7 +107,7 @@ test('a model-locked system refuses a machine, lets it in with an identity and a
     await expect(heading(page)).not.toHaveText(text);
   }
   const told = read.join('\n');
-  expect(told).toContain(`unpack the prepared kit of ${tag} onto it`);
+  expect(told).toContain(`The kit of ${tag} was written with the installer`);
   expect(told).toContain('Run the second part of the changes');
   expect(told).toContain('has to see the old model');
   expect(told).toContain('Copy the loader from Stick 1, blue');

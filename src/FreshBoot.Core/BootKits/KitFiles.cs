@@ -27,6 +27,15 @@ public static class KitFiles
     /// <summary>The format that the configuration names.</summary>
     public const string Format = "fresh-boot-kit 1";
 
+    private const string AppliedPrefix = "boot-kit-";
+
+    /// <summary>What the manifest of an image calls a kit that was put on it, in the place of a recipe.</summary>
+    /// <param name="tag">The machine that the kit is for; null for none.</param>
+    public static string AppliedTo(string? tag) => AppliedPrefix + (tag?.ToLowerInvariant() ?? "any");
+
+    /// <summary>Whether a manifest tells of a kit, not of a recipe.</summary>
+    public static bool IsApplied(string recipe) => recipe.StartsWith(AppliedPrefix, StringComparison.Ordinal);
+
     private const int MostEntries = 1000;
     private const int LargestFile = 16 << 20;
     private const int LargestKit = 64 << 20;

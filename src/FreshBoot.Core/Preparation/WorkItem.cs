@@ -89,6 +89,9 @@ public enum WorkAction
 
     /// <summary>Build the boot kit.</summary>
     BuildKit,
+
+    /// <summary>Put the boot kit on the installer's image: one image with both.</summary>
+    PutKit,
 }
 
 /// <summary>The one next action of a work item.</summary>

@@ -115,7 +115,6 @@ public sealed class WorkPlan
             wanted.Add(trim);
 
         var donor = Identity();
-        Kit(donor);
         var (image, imageItem) = Image(wanted, complete: open.Count == 0 && (!trimmed || trim is not null), donor);
         foreach (var recipe in wanted)
             Applied(recipe, recipe == answers ? WorkItemKind.Answers : WorkItemKind.Recipe, wanted, image);
@@ -161,7 +160,8 @@ public sealed class WorkPlan
             );
         // In the order of the work: what goes onto the image, the image, what it is started from.
         _items.Add(imageItem);
-        Medium(image);
+        var (takesKit, withKit) = Kit(donor, image);
+        Medium(takesKit ? withKit : image);
         Switches();
         Chip();
         Layout();
@@ -379,12 +379,15 @@ public sealed class WorkPlan
         return given;
     }
 
-    /// <summary>The boot kit, where the system takes one: what the firmware starts, and what carries the identity.</summary>
-    private void Kit(GivenIdentity? identity)
+    /// <summary>
+    /// The boot kit, where the system takes one: what the firmware starts, and what carries the identity. It is ready when it lies on one
+    /// image with the installer; that image is what the medium gets.
+    /// </summary>
+    private (bool Takes, ShelfImage? WithKit) Kit(GivenIdentity? identity, ShelfImage? image)
     {
         if (_system.Kit is null || _route.Cures.All(c => c.Kind != Outcome.Spoof))
-            return;
-        var build = new WorkNext(WorkAction.BuildKit, "Build the kit");
+            return (false, null);
+        var title = $"Boot kit for {_system.FullName}";
         BootKit kit;
         try
         {
@@ -402,34 +405,52 @@ public sealed class WorkPlan
                     new WorkNext(WorkAction.BuildKit, "See why there is none")
                 )
             );
-            return;
+            return (true, null);
         }
-        var title = $"Boot kit for {_system.FullName}";
+        var build = new WorkNext(WorkAction.BuildKit, "Build the kit");
         if (_shelf.Kits.FirstOrDefault(k => k.System == _system.Id) is not { } made)
         {
             _items.Add(Missing(KitItem, WorkItemKind.Kit, Rung.Medium, title, "Nobody has built it yet.", build));
-            return;
+            return (true, null);
         }
         var changed =
             made.From != KitFrom.Of(kit, identity)
                 ? "It would be built otherwise now: a component, the build or the identity changed."
             : made.Findings > 0 ? $"Its check finds {Numbers.Count(made.Findings, "fault", "faults")}."
             : null;
+        var on = image is null
+            ? null
+            : _shelf
+                .Images.Where(i => i.Parent == image.Id && i.Applied is { Sha256: { } sha256 } && sha256 == made.Sha256)
+                .MaxBy(i => i.Id);
+        var count = Numbers.Count(kit.Components.Count, "component", "components");
         _items.Add(
             new WorkItem(
                 KitItem,
                 WorkItemKind.Kit,
                 Rung.Medium,
                 title,
-                changed is null ? WorkItemState.Ready : WorkItemState.Stale,
+                changed is not null ? WorkItemState.Stale
+                    : on is null ? WorkItemState.Missing
+                    : WorkItemState.Ready,
                 changed
-                    ?? $"{Numbers.Count(kit.Components.Count, "component", "components")}, every one there and in its order.",
+                    ?? (
+                        on is not null ? $"{count}, every one there and in its order, with the installer on {on.Name}."
+                        : image is null
+                            ? $"{count}, every one there and in its order. It is put on the image when that is made."
+                        : $"{count}, every one there and in its order. It is on no image yet."
+                    ),
                 true,
                 [new("kit", made.Sha256), new("identity", identity?.Name ?? "none")],
-                changed is null ? null : build,
-                []
+                changed is not null ? build
+                    : on is null && image is not null
+                        ? new WorkNext(WorkAction.PutKit, $"Put it on {image.Name}", image.Id)
+                    : null,
+                on is null ? [] : Evidence(on, identity),
+                changed is null ? on?.Id : null
             )
         );
+        return (true, changed is null ? on : null);
     }
 
     /// <summary>How much identity was chosen; null where nobody chose.</summary>

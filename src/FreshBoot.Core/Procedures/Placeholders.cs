@@ -33,7 +33,6 @@ public static class Placeholders
             ["boardDrivers"] = "which drivers are added from another computer",
             ["boardBuild"] = "the build that somebody had running on a small board",
             ["afterPatches"] = "what is patched after the first start, by graphics and network chip",
-            ["kit"] = "the archive of the boot kit",
             ["kitTrials"] = "what of the kit is found by trial, value after value, and how one sees it",
             ["kitLacks"] = "what will be missing with the kit",
             ["hardwareId"] = "the hardware id that the board asks for",

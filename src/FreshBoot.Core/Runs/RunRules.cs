@@ -416,9 +416,16 @@ public static class RunRules
     private static bool RestsOn(WorkItem? item, WorkItem? other) =>
         (item?.Kind, other?.Kind) switch
         {
-            (WorkItemKind.Medium, WorkItemKind.Image or WorkItemKind.Recipe or WorkItemKind.Answers) => true,
+            (
+                WorkItemKind.Medium
+                    or WorkItemKind.Kit,
+                WorkItemKind.Image
+                    or WorkItemKind.Recipe
+                    or WorkItemKind.Answers
+            ) => true,
             (WorkItemKind.Image, WorkItemKind.Recipe or WorkItemKind.Answers) => true,
-            (WorkItemKind.Kit, WorkItemKind.Identity) => true,
+            (WorkItemKind.Medium, WorkItemKind.Kit) => true,
+            (WorkItemKind.Medium or WorkItemKind.Kit, WorkItemKind.Identity) => true,
             _ => false,
         };
 

@@ -125,7 +125,6 @@ internal sealed class SheetWords(SheetQuestion question, Cure? cure, bool genera
                     )
                 )
                 : "what Prepare names for graphics and wireless of this board",
-            "kit" => $"{question.Tag}-kit.zip",
             "kitTrials" => string.Join(
                 "; ",
                 question.Kit?.Trials.Select(t => $"{t.Key} in the order {string.Join(", ", t.Values)}, until {t.Hint}")

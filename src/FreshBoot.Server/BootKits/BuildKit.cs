@@ -301,7 +301,8 @@ internal sealed class BuildKit(
     private async Task<GivenIdentity?> IdentityAsync(string tag, SystemEntry system, CancellationToken stop) =>
         GivenIdentity.For(await identities.OfAsync(tag, stop), system.Id, shop.Catalogue);
 
-    private async Task<SortedDictionary<string, byte[]>> FilesAsync(KitRow row, CancellationToken stop)
+    /// <summary>The files of a kit.</summary>
+    public async Task<SortedDictionary<string, byte[]>> FilesAsync(KitRow row, CancellationToken stop)
     {
         using var stream = new MemoryStream(await File.ReadAllBytesAsync(kits.PathOf(row), stop));
         return KitFiles.Unpack(stream);

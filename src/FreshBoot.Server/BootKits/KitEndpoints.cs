@@ -115,6 +115,18 @@ internal static class KitEndpoints
             .ProducesProblem(StatusCodes.Status404NotFound)
             .ProducesProblem(StatusCodes.Status422UnprocessableEntity);
 
+        app.MapPost(
+                "/api/kits/{id:int}/images",
+                async (int id, PutKitIn wish, PutKit put, CancellationToken stop) =>
+                {
+                    var job = await put.DoAsync(id, wish, stop);
+                    return TypedResults.Accepted($"/api/jobs/{job.Id}", job);
+                }
+            )
+            .WithSummary("Puts a kit onto an installer's image: one stick image with both, made in the background")
+            .ProducesProblem(StatusCodes.Status404NotFound)
+            .ProducesProblem(StatusCodes.Status409Conflict);
+
         app.MapPut(
                 "/api/kits/{id:int}/config",
                 (int id, KitConfigIn wish, BuildKit build, CancellationToken stop) =>

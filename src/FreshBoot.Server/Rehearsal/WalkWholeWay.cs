@@ -20,6 +20,7 @@ using FreshBoot.Server.Hosting;
 using FreshBoot.Server.Jobs;
 using FreshBoot.Server.Preparation;
 using FreshBoot.Server.Runs;
+using FreshBoot.Workshop.BootKits;
 using FreshBoot.Workshop.Emulation;
 using Route = FreshBoot.Core.Routes.Route;
 
@@ -173,7 +174,15 @@ internal sealed class WalkWholeWay(
                 "image",
                 "Make the image under Prepare first."
             );
-        var image = await images.GetWholeAsync(imageId, stop);
+        // With a boot kit it is one image with both; what is started is that one.
+        var kit = items.FirstOrDefault(i => i.Kind == WorkItemKind.Kit);
+        if (kit is { State: not WorkItemState.Ready })
+            throw Refuse(
+                $"Its boot kit is not ready: {kit.Says}",
+                "kit",
+                "Put the kit on the image under Prepare first."
+            );
+        var image = await images.GetWholeAsync(kit?.ImageId ?? imageId, stop);
         var after = route.AtInstaller(standing.Dossier);
         var given = await plans.GivenAsync(standing, route, stop);
         var firmware = what.Firmware ?? MachineLayout.Firmware(after);
@@ -198,9 +207,13 @@ internal sealed class WalkWholeWay(
             differs.RemoveAll(d => d.StartsWith("The twin has no TPM device", StringComparison.Ordinal));
         if (secure)
             differs.RemoveAll(d => d.StartsWith("Secure Boot is on", StringComparison.Ordinal));
-        if (items.Any(i => i.Kind == WorkItemKind.Kit))
+        if (kit is not null)
             differs.Add(
-                "The boot kit starts on its own under Kit; here the twin takes the identity that the kit gives."
+                "The kit’s components are stand-ins and drive nothing: the twin shows that each is there and in its order, and hands over to the installer; the emulator gives the identity that the kit carries."
+            );
+        if (route.Cures.FirstOrDefault(c => c.Kind == Outcome.Reflash) is { } replaced)
+            differs.Add(
+                $"{replaced.Does}: what is written to the chip does not run here. The emulator’s own firmware of that kind stands in for it."
             );
         var outgoing =
             standing.Dossier.Word("plan.install") == "inPlace"
@@ -241,6 +254,7 @@ internal sealed class WalkWholeWay(
             )
             {
                 Upgrades = outgoing,
+                First = kit is null ? null : new FirstSays("the boot kit", KitImage.Starts),
             },
             script,
             differs,
@@ -478,8 +492,9 @@ internal sealed class WalkWholeWay(
             );
         var report = ProbeReader.Read(bundle, "twin.tar.gz");
         var named =
+            // The last that named itself: in an upgrade the outgoing one did so before.
             run.Text.Split('\n')
-                .FirstOrDefault(l => l.Contains(planned.System.Installer!.Talk!.FromDrive, StringComparison.Ordinal))
+                .LastOrDefault(l => l.Contains(planned.System.Installer!.Talk!.FromDrive, StringComparison.Ordinal))
             ?? "";
         var now = new Overlay(
             Derivation.Complete([.. report.Readings], shop.Catalogue),

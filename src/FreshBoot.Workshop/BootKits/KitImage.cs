@@ -15,6 +15,12 @@ public static class KitImage
     /// <summary>What it says where one was not.</summary>
     public const string StartsNot = "This kit does not start.";
 
+    /// <summary>What the firmware starts on a medium with a kit, in the boot manager's place.</summary>
+    public const string BootManager = "EFI/BOOT/BOOTX64.EFI";
+
+    /// <summary>Where the installer's own loader lies then.</summary>
+    public const string InstallerLoader = "EFI/installer/BOOTX64.EFI";
+
     private const int SizeKiB = 96 * 1024;
     private const string Config = "/kit/start.cfg";
     private static readonly string[] Needed = ["mkfs.vfat", "mmd", "mcopy", "grub-mkimage"];
@@ -50,8 +56,12 @@ public static class KitImage
                 await File.WriteAllBytesAsync(file, content, stop);
             }
             Directory.CreateDirectory(Path.Combine(tree, "kit"));
-            await File.WriteAllTextAsync(Path.Combine(tree, "kit", "start.cfg"), Script(order), stop);
-            var loader = Path.Combine(tree, "EFI", "BOOT", "BOOTX64.EFI");
+            await File.WriteAllTextAsync(
+                Path.Combine(tree, "kit", "start.cfg"),
+                Script(order, "sleep 4\nhalt\n"),
+                stop
+            );
+            var loader = Path.Combine(tree, BootManager);
             Directory.CreateDirectory(Path.GetDirectoryName(loader)!);
             await SmallLoader.MakeAsync("x86_64-efi", loader, Config, "", work, stop);
             var part = Path.Combine(work, "image");
@@ -76,8 +86,51 @@ public static class KitImage
         }
     }
 
+    /// <summary>
+    /// The files of a kit as they come onto an installer's medium: the stand-in of its boot manager is what the firmware starts; it looks for
+    /// every file of the list, and hands over to the installer's own loader only when all are there.
+    /// </summary>
+    /// <param name="files">The kit.</param>
+    /// <param name="order">The files that are loaded, in their order, below the kit's folder.</param>
+    /// <param name="installerLoader">The installer's own loader for 64-bit UEFI.</param>
+    /// <param name="workFolder">A folder for work under way.</param>
+    /// <param name="stop">Stops it.</param>
+    public static async Task<SortedDictionary<string, byte[]>> OnMediumAsync(
+        IReadOnlyDictionary<string, byte[]> files,
+        IReadOnlyList<string> order,
+        byte[] installerLoader,
+        string workFolder,
+        CancellationToken stop
+    )
+    {
+        var work = WorkFolder.Make(workFolder);
+        try
+        {
+            var loader = Path.Combine(work, "loader");
+            await SmallLoader.MakeAsync("x86_64-efi", loader, Config, "chain", work, stop);
+            return new SortedDictionary<string, byte[]>(
+                files.ToDictionary(f => f.Key, f => f.Value, StringComparer.Ordinal),
+                StringComparer.Ordinal
+            )
+            {
+                [BootManager] = await File.ReadAllBytesAsync(loader, stop),
+                [Config[1..]] = Encoding.UTF8.GetBytes(
+                    Script(
+                        order,
+                        $"if [ \"$whole\" = yes ]; then chainloader ($root)/{InstallerLoader}; boot; fi\nsleep 4\nhalt\n"
+                    )
+                ),
+                [InstallerLoader] = installerLoader,
+            };
+        }
+        finally
+        {
+            Directory.Delete(work, recursive: true);
+        }
+    }
+
     /// <summary>What the loader does. Names that its language would read otherwise do not come this far: see the rules of paths.</summary>
-    private static string Script(IReadOnlyList<string> order)
+    private static string Script(IReadOnlyList<string> order, string then)
     {
         var script = new StringBuilder("set whole=yes\n");
         foreach (var file in order)
@@ -85,7 +138,7 @@ public static class KitImage
                 $"if [ -f \"($root)/kit/{Safe(file)}\" ]; then echo \"loads {Safe(file)}\"; else echo \"missing {Safe(file)}\"; set whole=no; fi\n"
             );
         return script
-            .Append($"if [ \"$whole\" = yes ]; then echo \"{Starts}\"; else echo \"{StartsNot}\"; fi\nsleep 4\nhalt\n")
+            .Append($"if [ \"$whole\" = yes ]; then echo \"{Starts}\"; else echo \"{StartsNot}\"; fi\n{then}")
             .ToString();
     }
 

@@ -1,5 +1,6 @@
 using System.Globalization;
 using System.Net.Sockets;
+using System.Security.Cryptography;
 using System.Text;
 using FreshBoot.Core.Catalogue;
 using FreshBoot.Core.Rehearsal;
@@ -30,9 +31,17 @@ public sealed record WholeWaySetUp(
     bool MediumStays
 )
 {
+    /// <summary>What has to say so before the installer starts, such as a boot kit; null for nothing.</summary>
+    public FirstSays? First { get; init; }
+
     /// <summary>The system that is upgraded in place, put on the empty drive first; null for a clean installation.</summary>
     public OutgoingSystem? Upgrades { get; init; }
 }
+
+/// <summary>What starts before the installer.</summary>
+/// <param name="Name">What it is, with its article.</param>
+/// <param name="Says">What it says when it hands over.</param>
+public sealed record FirstSays(string Name, string Says);
 
 /// <summary>The system that a machine comes with, for a twin that is to be upgraded in place.</summary>
 /// <param name="Machine">The machine as it is today, before the sheet changes anything of it.</param>
@@ -156,7 +165,15 @@ public static class WholeWay
             for (var i = 0; i < setUp.Drives.Count; i++)
                 if (setUp.Drives[i].Path is null)
                     using (var drive = new FileStream(DriveFile(i), FileMode.CreateNew))
+                    {
                         drive.SetLength(setUp.Drives[i].SizeBytes);
+                        if (i > 0)
+                            foreach (var at in MarkedAt(drive.Length))
+                            {
+                                drive.Position = at;
+                                drive.Write(Mark(i));
+                            }
+                    }
             var planned = new Starts("medium", setUp.Machine, setUp.Medium, MediumFirst: true, says, talk, setUp.Tpm);
             if (setUp.Upgrades is { } old)
                 await PutAsync(old, stop);
@@ -194,6 +211,28 @@ public static class WholeWay
                 talk,
                 causes
             );
+            if (installed && setUp.Drives.Count > 1)
+                found = Touched() is { } touched
+                    ? found.NotAsPlanned(
+                        "The other drives stay as they are",
+                        $"drive {touched + 1} was written to",
+                        capped: false
+                    )
+                    : found with
+                    {
+                        Why =
+                            $"{found.Why} Compared: at its beginning and its end {(setUp.Drives.Count == 2 ? "the other drive is" : "each other drive is")} as it was.",
+                    };
+            if (
+                setUp.First is { } before
+                && found.StopsAt is null
+                && !text.Contains(before.Says, StringComparison.Ordinal)
+            )
+                found = found.NotAsPlanned(
+                    $"The installer is started by {before.Name}",
+                    "it started, and nothing came of what starts it",
+                    capped: false
+                );
             if (setUp.Upgrades is { } was && found.StopsAt is null)
                 found =
                     talk!.Upgrade is { } kept && driveText!.Contains(fill.In(kept.Kept), StringComparison.Ordinal)
@@ -336,6 +375,40 @@ public static class WholeWay
                     "medium" => 0.1,
                     _ => 0.55,
                 };
+        }
+
+        private const int MarkBytes = 64 << 10;
+
+        /// <summary>Where the other drives carry a mark: where a table, a loader or a second table would be written.</summary>
+        private static long[] MarkedAt(long sizeBytes) => [0, sizeBytes - MarkBytes];
+
+        /// <summary>What the other drives of the twin hold: something that no table and no file system is.</summary>
+        private byte[] Mark(int index)
+        {
+            var mark = new byte[MarkBytes];
+            var part = SHA256.HashData(Encoding.UTF8.GetBytes($"{setUp.Drives[index].Serial} {index}"));
+            for (var i = 0; i < mark.Length; i++)
+                mark[i] = part[i % part.Length];
+            // Without this signature no firmware takes its first sector for a loader (UEFI 2.10, 5.2.1).
+            mark[510] = mark[511] = 0;
+            return mark;
+        }
+
+        /// <summary>The first of the other drives that is not as it was; null where all are.</summary>
+        private int? Touched()
+        {
+            var found = new byte[MarkBytes];
+            for (var i = 1; i < setUp.Drives.Count; i++)
+                if (setUp.Drives[i].Path is null)
+                    using (var drive = File.OpenRead(DriveFile(i)))
+                        foreach (var at in MarkedAt(drive.Length))
+                        {
+                            drive.Position = at;
+                            drive.ReadExactly(found);
+                            if (!found.AsSpan().SequenceEqual(Mark(i)))
+                                return i;
+                        }
+            return null;
         }
 
         private string DriveFile(int index) => setUp.Drives[index].Path ?? Path.Combine(work, $"drive-{index}");

@@ -209,7 +209,7 @@ public class CaseTests
         sheet.Steps.ShouldNotContain(s => s.Id == "copy.out");
         InOrder(
             sheet,
-            "put-identity.identity-pl-08a.copy",
+            "put-identity.identity-pl-08a.same",
             "start-installer.boot",
             "copy.stay-in",
             "second-patches.again",

@@ -126,6 +126,18 @@ public class WholeWaysTests
                         )
                     );
                     return true;
+                case WorkAction.PutKit:
+                    var without = _images.Single(i => i.Id == next.ImageId);
+                    _images.Add(
+                        without with
+                        {
+                            Id = _images.Count + 1,
+                            Parent = without.Id,
+                            Sha256 = $"{without.Sha256}kit",
+                            Applied = new AppliedRecipe(KitFiles.AppliedTo("MR-0417"), 1, _kits[^1].Sha256),
+                        }
+                    );
+                    return true;
                 case WorkAction.WorkOnChip:
                     _chip = Chip;
                     return true;

@@ -1408,6 +1408,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/kits/{id}/images": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Puts a kit onto an installer's image: one stick image with both, made in the background
+         * @description Puts a kit onto an installer's image: one stick image with both, made in the background.
+         */
+        post: operations["postKitsByIdImages"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/kits/{id}/repair": {
         parameters: {
             query?: never;
@@ -5847,6 +5867,12 @@ export interface components {
         ProvedBy: "probe" | "step" | "record" | "person";
         /** @enum {unknown} */
         Purpose: "web" | "office" | "calls" | "drawing" | null;
+        PutKitIn: {
+            /** @default nobody */
+            by: string;
+            /** Format: int32 */
+            imageId: number;
+        };
         Reach: {
             /** Format: int64 */
             bytes: number;
@@ -6937,7 +6963,7 @@ export interface components {
             step: string;
         };
         /** @enum {unknown} */
-        WorkAction: "bringImage" | "makeRecipe" | "applyRecipe" | "buildAnswers" | "buildTrim" | "writeMedium" | "planLayout" | "planSwitches" | "workOnChip" | "giveIdentity" | "buildKit";
+        WorkAction: "bringImage" | "makeRecipe" | "applyRecipe" | "buildAnswers" | "buildTrim" | "writeMedium" | "planLayout" | "planSwitches" | "workOnChip" | "giveIdentity" | "buildKit" | "putKit";
         WorkedBefore: {
             /** Format: date-time */
             at: string;
@@ -10741,6 +10767,60 @@ export interface operations {
             };
             /** @description Not Found */
             404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description It was refused, or failed; nothing was changed. */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDetails"];
+                    "text/html": string;
+                };
+            };
+        };
+    };
+    postKitsByIdImages: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["PutKitIn"];
+            };
+        };
+        responses: {
+            /** @description Accepted */
+            202: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["JobSheet"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description Conflict */
+            409: {
                 headers: {
                     [name: string]: unknown;
                 };

@@ -1,5 +1,7 @@
+import { useQuery } from '@tanstack/react-query';
 import { useState } from 'react';
 import { api, type Schema, take } from '../api/client';
+import { images as imagesQuery } from '../api/imageQueries';
 import { useMendKit, useWrite } from '../api/queries';
 import { JobLine } from '../jobs/JobLine';
 import { Failed } from '../shell/States';
@@ -122,6 +124,66 @@ export function StartKit({ kit }: { kit: Schema['KitSheet'] }) {
           }
         />
       )}
+    </div>
+  );
+}
+
+/** How the manifest of an image names a kit that was put on it. */
+const onImage = 'boot-kit-';
+
+/** Puts the kit on an installer's image: what comes of it is one image with both, which the medium gets. */
+export function PutKit({ kit, wanted }: { kit: Schema['KitSheet']; wanted: number | null }) {
+  const [who] = useWho();
+  const shelf = useQuery(imagesQuery).data;
+  const [chosen, setChosen] = useState<number | null>(wanted);
+  const [job, setJob] = useState<number | null>(null);
+  const put = useWrite(async (imageId: number) => {
+    const begun = await take(
+      api.POST('/api/kits/{id}/images', {
+        params: { path: { id: kit.id } },
+        body: { imageId, by: who || nobody },
+      }),
+    );
+    setJob(begun.id);
+  });
+  const images = (shelf?.images ?? []).filter(
+    ({ image, manifest }) => image.system === kit.system && !manifest?.recipeId.startsWith(onImage),
+  );
+  const first = images.find(({ image }) => image.id === chosen) ?? images[0];
+  if (!first || kit.findings.length > 0) return null;
+  return (
+    <div>
+      <p className="flex flex-wrap items-end gap-x-6">
+        <label>
+          <span className="caption block">Installer image</span>
+          <select
+            className="h-11 min-w-56 border-b-[1.5px] border-ink bg-transparent"
+            value={first.image.id}
+            onChange={(event) => {
+              setChosen(Number(event.target.value));
+            }}
+          >
+            {images.map(({ image }) => (
+              <option key={image.id} value={image.id}>
+                {image.name}
+              </option>
+            ))}
+          </select>
+        </label>
+        <button
+          type="button"
+          disabled={put.isPending}
+          className="min-h-11 border-[1.5px] border-ink px-4 font-semibold"
+          onClick={() => {
+            put.mutate(first.image.id);
+          }}
+        >
+          Put the kit on it
+        </button>
+        <span className="text-sm text-quiet">One image with both, for a stick and 64-bit UEFI.</span>
+      </p>
+      {put.error && <Failed error={put.error} />}
+      {job !== null && <JobLine id={job} />}
     </div>
   );
 }

@@ -1,5 +1,5 @@
 import { useQuery } from '@tanstack/react-query';
-import { Link } from 'react-router';
+import { Link, useSearchParams } from 'react-router';
 import { fails, type Schema } from '../api/client';
 import { kitPlanOf, useBuildKit } from '../api/queries';
 import { labelOf, systemName } from '../dossiers/facts';
@@ -7,13 +7,14 @@ import { useMachine } from '../dossiers/MachinePage';
 import { RungShape } from '../ladder/RungShape';
 import { Failed, Loading } from '../shell/States';
 import { nobody, useWho } from '../shell/who';
-import { Checked, StartKit } from './Checked';
+import { Checked, PutKit, StartKit } from './Checked';
 import { parts } from './words';
 
 /** The boot kit of a machine: the smallest set of components in the order in which they load, each with its reason. */
 export function KitView() {
   const { sheet, aim, systems, keys } = useMachine();
   const [who] = useWho();
+  const [search] = useSearchParams();
   const system = systems.find((s) => s.id === aim.system);
   const { data, error } = useQuery({
     ...kitPlanOf(sheet.tag, aim.system, sheet.version),
@@ -83,6 +84,7 @@ export function KitView() {
             )}
           </p>
           <Checked kit={data.latest} />
+          <PutKit kit={data.latest} wanted={Number(search.get('image')) || null} />
           <StartKit kit={data.latest} />
         </article>
       )}

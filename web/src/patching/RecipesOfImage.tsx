@@ -25,8 +25,9 @@ export function Manifest({
       <p>
         Patched here by {manifest.by} with{' '}
         <b>
-          {manifest.recipeId}
-          {manifest.recipeVersion > 0 && `, version ${manifest.recipeVersion}`}
+          {manifest.recipeId.startsWith('boot-kit-')
+            ? `boot kit ${manifest.recipeVersion}`
+            : `${manifest.recipeId}${manifest.recipeVersion > 0 ? `, version ${manifest.recipeVersion}` : ''}`}
         </b>
         : {manifest.files.map((f) => `${f.path} ${f.change}`).join(', ')}.
       </p>

@@ -13,8 +13,8 @@ export function OpenQuestions({ asks }: { asks: Schema['PlanAsk'][] }) {
   return (
     <section aria-label="Open questions" className="border-l-4 border-setting pl-3">
       <h3 className="font-semibold">
-        {asks.length === 1 ? 'One question is open' : `${asks.length} questions are open`}: the steps depend on
-        the answer.
+        {asks.length === 1 ? 'One question is open' : `${asks.length} questions are open`}: the steps depend
+        on the answer.
       </h3>
       {enter.error && <Failed error={enter.error} />}
       <ul>

@@ -176,6 +176,7 @@ export function Next({ item, route }: { item: Item; route: string }) {
     planSwitches: `/machines/${sheet.tag}/switches?route=${route}`,
     giveIdentity: `/machines/${sheet.tag}/identity`,
     buildKit: `/machines/${sheet.tag}/kit`,
+    putKit: `/machines/${sheet.tag}/kit?image=${next.imageId ?? ''}`,
     writeMedium: `/shelf/media?image=${next.imageId ?? ''}&tag=${sheet.tag}&for=${sheet.tag}`,
   };
   return (
