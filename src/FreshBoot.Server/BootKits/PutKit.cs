@@ -113,9 +113,12 @@ internal sealed class PutKit(
                 stop
             );
             working.Progress(0.65, "It is looked into again.");
-            IReadOnlyList<ImageLoss> lost;
+            InspectedImage after;
             await using (var file = File.OpenRead(target))
-                lost = PatchedStick.Prove(seen, ImageInspector.Look(file), file, changes, told);
+            {
+                after = ImageInspector.Look(file);
+                PatchedStick.Prove(seen, after, file, changes, told);
+            }
             var manifest = new PatchManifest(
                 KitFiles.AppliedTo(row.Tag),
                 row.Id,
@@ -144,7 +147,7 @@ internal sealed class PutKit(
                 stop
             );
             return (
-                $"{made.Name} is on the shelf: {Numbers.Count(changes.Count, "file", "files")} of the kit beside the installer's, read again and equal. It starts from a stick by 64-bit UEFI only.{(lost.Count == 0 ? "" : $" Lost: {string.Join("; ", lost.Select(l => l.What))}.")}",
+                $"{made.Name} is on the shelf: {Numbers.Count(changes.Count, "file", "files")} of the kit beside the installer's, read again and equal. It has what starts it by {Numbers.Join(after.Inspection.Starts.All().Where(w => w.Start.Can).Select(w => w.Name), "and")}, and no other way.",
                 new JobResult(ImageId: made.Id)
             );
         }

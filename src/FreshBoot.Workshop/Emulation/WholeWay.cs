@@ -502,6 +502,7 @@ public static class WholeWay
             var asked = _dialogue?.Asked.Count ?? 0;
             DateTime? over = null;
             DateTime? quiet = null;
+            DateTime? alone = null;
             while (DateTime.UtcNow < until && !process.HasExited)
             {
                 Emulator.CheckRoom(control, work, folder);
@@ -520,6 +521,14 @@ public static class WholeWay
                 {
                     asked = _dialogue.Asked.Count;
                     await PictureAsync(control, start, $"asked for “{_dialogue.Asked[^1].Question}”", stop);
+                }
+                // One that asks nothing is seen once while it works.
+                if (start.Name == "over" && came > 0)
+                    alone ??= DateTime.UtcNow.AddSeconds(8);
+                if (DateTime.UtcNow >= alone)
+                {
+                    alone = DateTime.MaxValue;
+                    await PictureAsync(control, start, "it goes on by itself", stop);
                 }
                 var ended = Ends(start);
                 if (over is null && ended is not null)

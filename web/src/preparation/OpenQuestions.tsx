@@ -4,8 +4,11 @@ import { useMachine } from '../dossiers/MachinePage';
 import { Failed } from '../shell/States';
 import { nobody, useWho } from '../shell/who';
 
-/** What has to be answered before the sheet is used: each answer with what follows from it, and what is done while nobody answers. */
-export function OpenQuestions({ asks }: { asks: Schema['PlanAsk'][] }) {
+/**
+ * What has to be answered before the sheet is used: each answer with what follows from it, and, where there is room, what is done while nobody
+ * answers.
+ */
+export function OpenQuestions({ asks, brief = false }: { asks: Schema['PlanAsk'][]; brief?: boolean }) {
   const { sheet } = useMachine();
   const enter = useEnterFact(sheet.tag);
   const [who] = useWho();
@@ -42,7 +45,7 @@ export function OpenQuestions({ asks }: { asks: Schema['PlanAsk'][] }) {
                 </button>
               ))}
             </div>
-            <p className="text-[13px] text-quiet">Until it is answered: {ask.until}</p>
+            {!brief && <p className="text-[13px] text-quiet">Until it is answered: {ask.until}</p>}
           </li>
         ))}
       </ul>

@@ -10,6 +10,7 @@ const work = (more: object) => ({
     school: null,
     routeId: 'r-1',
     runId: null,
+    asks: [],
     items: [],
     ...more,
   },

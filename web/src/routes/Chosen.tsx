@@ -32,7 +32,7 @@ export function Chosen({ route }: { route: Schema['Route'] }) {
         <Big label="Support" value={support(route)} />
         <Big label="Fit" value={`${route.fit}`} />
       </dl>
-      {work?.routeId === route.id && <OpenQuestions asks={work.asks} />}
+      {work?.routeId === route.id && <OpenQuestions asks={work.asks} brief />}
       <Begin route={route} tag={sheet.tag} />
       <a
         className="flex min-h-11 items-center font-semibold underline underline-offset-4"
