@@ -231,7 +231,12 @@ public sealed class SheetCaseTests : IDisposable
     {
         await OrderAsync(newOwner: false);
         await MachineAsync([.. Upgradable, ("order.name", "Brackwater Library")]);
-        var sheet = await SheetAsync("tessaly-6-r2", "comply");
+        // As its maker made it, no script runs: none is allowed.
+        var plain = await SheetAsync("tessaly-6-r2", "comply");
+        Without(plain, "take-stick", "erase-drive", "start-installer", "upgrade.scripts");
+
+        await MachineAsync([.. Upgradable, ("order.name", "Brackwater Library"), ("tpm.version", "absent")]);
+        var sheet = await SheetAsync("tessaly-6-r2", "patch");
         Without(sheet, "take-stick", "erase-drive", "start-installer");
         var open = Steps(sheet)
             .Single(s => s.GetProperty("opens").GetRawText().Contains("script", StringComparison.Ordinal));

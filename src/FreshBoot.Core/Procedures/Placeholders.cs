@@ -66,6 +66,7 @@ public static class Placeholders
             ["openCase"] = "how a casing of this form is opened",
             ["closeCase"] = "how it is closed again",
             ["power"] = "what brings it its power: adapter or cord",
+            ["onMains"] = "how a machine of its form stays on while nothing may interrupt it",
             ["payload"] = "what goes onto the chip",
             ["order"] = "for whom it is made ready",
             ["programs"] = "the programs that the order asks for",

@@ -198,7 +198,9 @@ internal sealed class SheetWords(SheetQuestion question, Cure? cure, bool genera
                 : "Put the cover back and fasten it",
             "power" => HasAdapter ? "the adapter" : "the power cord",
             "payload" => Board?.Payload ?? "the replacement firmware",
-            "order" => question.Order?.Name ?? "the new owner",
+            "order" => question.Order?.Name
+                ?? (question.RouteFacts.Word("route.owner") == "same" ? "the owner" : "the new owner"),
+            "onMains" => HasAdapter ? "the adapter stays in, the lid open" : "the power cord stays in",
             "programs" => Programs(),
             "supportEnds" => question.System?.EndsFor(
                 Facts,

@@ -235,8 +235,33 @@ public class CaseTests
             "upgrade.files"
         );
         sheet.Steps.ShouldNotContain(s => s.Fragment == "start-installer" || s.Fragment == "erase-drive");
+        // As its maker made it, no script runs, and none is allowed.
+        sheet.Steps.ShouldNotContain(s => s.Opens == "scripts may run");
+        sheet.Steps.ShouldNotContain(s => s.Text.Contains("new owner", StringComparison.Ordinal));
+
+        sheet = Sheet(
+            "tessaly-6-r1",
+            School.Patch,
+            For(newOwner: false),
+            null,
+            [.. Upgradable, ("tpm.version", "absent")]
+        );
+        InOrder(sheet, "upgrade.scripts", "upgrade.run", "upgrade.wait", "upgrade.scripts-shut", "updates.network");
         Step(sheet, "upgrade.scripts").Opens.ShouldBe("scripts may run");
-        Step(sheet, "upgrade.wait").Closes.ShouldBe("scripts may run");
+        Step(sheet, "upgrade.scripts-shut").Closes.ShouldBe("scripts may run");
+    }
+
+    [Fact]
+    public void What_was_suspended_for_an_upgrade_is_on_again_before_the_updates()
+    {
+        var sheet = Sheet(
+            "tessaly-6-r2",
+            School.Comply,
+            For(newOwner: false),
+            null,
+            [.. Upgradable, ("release.encryption", "key-seen"), ("tpm.version", "off")]
+        );
+        InOrder(sheet, "upgrade.go", "upgrade.files", "resume-encryption.resume", "updates.network");
     }
 
     [Fact]

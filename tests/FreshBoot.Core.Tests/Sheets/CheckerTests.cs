@@ -117,6 +117,19 @@ public class CheckerTests
             ("tpm.version", "off")
         );
 
+    private static Walked UpgradePatched() =>
+        Sheet(
+            "tessaly-6-r1",
+            School.Patch,
+            ("plan.install", "inPlace"),
+            ("os.name", "Tessaly 5"),
+            ("os.edition", "Home"),
+            ("os.language", "en"),
+            ("os.freeBytes", 90_000_000_000L),
+            ("os.works", "yes"),
+            ("tpm.version", "absent")
+        );
+
     private static Walked Unwritten() => Clean();
 
     private static readonly Dictionary<string, (string Rule, Func<Walked> Plant)> Planted = new(StringComparer.Ordinal)
@@ -178,9 +191,9 @@ public class CheckerTests
             "encryption",
             () => Sheet("tessaly-6-r2", School.Comply, ("tpm.version", "off")).Begins("encryption", "on")
         ),
-        ["scripts left open"] = ("relaxation", () => Upgrade().Undone("upgrade.wait", "scripts")),
+        ["scripts left open"] = ("relaxation", () => UpgradePatched().Undone("upgrade.scripts-shut", "scripts")),
         ["encryption left suspended"] = ("relaxation", () => Upgrade().Without("resume-encryption.resume")),
-        ["scripts opened where nothing runs"] = ("outgoing", () => Upgrade().Undone("start-outgoing.start", "running")),
+        ["scripts opened where nothing runs"] = ("outgoing", () => UpgradePatched().Undone("start-outgoing.start", "running")),
         ["the old system started after it went"] = ("start", () => Upgrade().Begins("outgoing", "gone")),
         ["not retired"] = ("end", () => Retire().Undone("retire.recycle", "state")),
         // The machine at the step.
