@@ -17,6 +17,8 @@ internal sealed class RunDriver(HttpClient client)
         ("parts.battery", "sound"),
         ("parts.storage", "sound"),
         ("tpm.version", "absent"),
+        ("plan.account", "maker"),
+        ("plan.edition", "Home"),
     ];
 
     public async Task EnterAsync(string tag, string key, string value) =>

@@ -236,7 +236,7 @@ public sealed class SheetCaseTests : IDisposable
         Without(plain, "take-stick", "erase-drive", "start-installer", "upgrade.scripts");
 
         await MachineAsync([.. Upgradable, ("order.name", "Brackwater Library"), ("tpm.version", "absent")]);
-        var sheet = await SheetAsync("tessaly-6-r2", "patch");
+        var sheet = await SheetAsync("tessaly-6-r1", "patch");
         Without(sheet, "take-stick", "erase-drive", "start-installer");
         var open = Steps(sheet)
             .Single(s => s.GetProperty("opens").GetRawText().Contains("script", StringComparison.Ordinal));

@@ -62,6 +62,8 @@ async function runOf(request: APIRequestContext, tag: string, serial: string, to
     'parts.battery': 'sound',
     'parts.storage': 'sound',
     'tpm.version': 'absent',
+    'plan.account': 'maker',
+    'plan.edition': 'Home',
     'memory.installedMiB': 16384,
   }))
     await ok(await enter(key, value));

@@ -1,6 +1,6 @@
 import { expect, type Page, seriousFaults, startTwin, test } from './app.ts';
 import { endWait, leader, press, scan, tabTo } from './keyboard.ts';
-import { bring, bundleOf, heading, name, wholeWay, write } from './walk.ts';
+import { answerQuestions, bring, bundleOf, heading, name, wholeWay, write } from './walk.ts';
 
 const probeBundle = (code?: string) =>
   bundleOf(
@@ -42,6 +42,7 @@ test('the whole way: refused in the twin, recipe, image, stick, let in, run, pro
     await page.keyboard.press('Tab');
   await page.keyboard.press('Enter');
   await expect(page.getByRole('region', { name: 'Chosen route' })).toContainText('Changes the installer');
+  await answerQuestions(page);
   const chosen = page.url();
   const told = page.getByRole('list', { name: 'What to know of this route' }).getByRole('listitem');
   await expect(told.first()).toBeVisible();

@@ -1,6 +1,6 @@
 import { expect, seriousFaults, startTwin, test } from './app.ts';
 import { endWait, press, scan, tabTo } from './keyboard.ts';
-import { bring, bundleOf, heading, name, wholeWay, write } from './walk.ts';
+import { answerQuestions, bring, bundleOf, heading, name, wholeWay, write } from './walk.ts';
 
 test('a model-locked system refuses a machine, lets it in with an identity and a kit, and runs on it', { tag: '@long' }, async ({
   page,
@@ -33,6 +33,11 @@ test('a model-locked system refuses a machine, lets it in with an identity and a
   await expect(given.getByRole('row', { name: /Serial number of the casing/ })).toBeVisible();
   const number = ((await given.getAttribute('aria-label')) ?? '').replace(/\D/g, '');
   const givenText = await given.innerText();
+
+  // What the steps depend on is answered before anything is made.
+  await page.goto(`/machines/${tag}/routes?aim=canzona-6`);
+  await page.locator('button[data-route=spoof]').first().press('Enter');
+  await answerQuestions(page);
 
   // The kit that carries it.
   await page.goto(`/machines/${tag}/kit?aim=canzona-6`);

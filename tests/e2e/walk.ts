@@ -2,7 +2,9 @@ import { execFileSync } from 'node:child_process';
 import { mkdtempSync, rmSync, writeFileSync } from 'node:fs';
 import { tmpdir } from 'node:os';
 import { join } from 'node:path';
+import type { APIRequestContext } from '@playwright/test';
 import { expect, type Page } from './app.ts';
+import { ok } from './chips.ts';
 import { press, tabTo } from './keyboard.ts';
 
 export const heading = (page: Page) =>
@@ -20,6 +22,41 @@ export async function write(page: Page, stick: string) {
   await medium.getByLabel('Label, typed').fill(stick);
   await medium.getByRole('button', { name: 'Erase and write' }).click();
   await expect(medium.locator('[data-job=done]')).toContainText('written, read back and equal');
+}
+
+/** What is answered to an open question, by its words where the answer depends on the system. */
+const answers: Record<string, (asks: string) => { value: string; label: string }> = {
+  'plan.install': () => ({ value: 'clean', label: 'clean' }),
+  'plan.edition': () => ({ value: 'Home', label: 'Home' }),
+  'plan.account': (asks) =>
+    asks.includes('goes on only with') ? { value: 'maker', label: 'the maker’s' } : { value: 'local', label: 'local' },
+  'plan.encryption': () => ({ value: 'off', label: 'off' }),
+};
+
+/** Answers what is asked before the sheet of the chosen route, by keyboard, until nothing is open. */
+export async function answerQuestions(page: Page) {
+  const open = page.getByRole('region', { name: 'Open questions' });
+  await expect(open).toBeVisible();
+  while ((await open.count()) > 0) {
+    const ask = open.locator('li[data-ask]').first();
+    const fact = (await ask.getAttribute('data-ask')) ?? '';
+    const label = answers[fact]?.(await ask.innerText()).label ?? '';
+    await ask.getByRole('button', { name: label, exact: true }).press('Enter');
+    await expect(open.locator(`li[data-ask="${fact}"]`)).toHaveCount(0);
+  }
+}
+
+/** The same for a route by its id, without the page. */
+export async function settleQuestions(request: APIRequestContext, tag: string, route: string) {
+  const { asks } = await ok<{ asks: { fact: string; asks: string }[] }>(
+    await request.get(`/api/machines/${tag}/work-items?route=${route}`),
+  );
+  for (const { fact, asks: words } of asks)
+    await ok(
+      await request.put(`/api/machines/${tag}/facts/${fact}`, {
+        data: { value: answers[fact]?.(words).value, source: 'answered before the sheet', by: 'Pim' },
+      }),
+    );
 }
 
 /** Says which system starts on the machine, at the step that asks for it. */

@@ -6,7 +6,7 @@ import type { APIRequestContext } from '@playwright/test';
 import { expect, type Page, test } from './app.ts';
 import { ok, readyChip, writeChip } from './chips.ts';
 import { press, scan, tabTo } from './keyboard.ts';
-import { bring, bundleOf, heading, name, write } from './walk.ts';
+import { bring, bundleOf, heading, name, settleQuestions, write } from './walk.ts';
 
 // Ways on which each step leaves another machine, walked to their hand-over. Nothing is gone on with "despite": where a step asks for a
 // reason, the walk fails. The clock runs, so that waits have their time.
@@ -97,6 +97,14 @@ async function kitOnImage(request: APIRequestContext, tag: string, system: strin
 /** Chooses a route on the page of the machine and begins it. */
 async function begin(page: Page, tag: string, system: string, name: string, school: string) {
   await page.request.put(`/api/machines/${tag}/aim`, { data: { system, by: 'Pim', why: 'the order asks for it' } });
+  const routes = await ok<{ id: string; system: string; school: string }[]>(
+    await page.request.get(`/api/machines/${tag}/routes`),
+  );
+  await settleQuestions(
+    page.request,
+    tag,
+    routes.find((r) => r.system === system && r.school === school)?.id ?? '',
+  );
   await page.goto(`/machines/${tag}/prepare?aim=${system}`);
   await write(page, school === 'comply' ? 'Card A' : 'Stick 1, blue');
   await page.goto(`/machines/${tag}/routes?aim=${system}`);
