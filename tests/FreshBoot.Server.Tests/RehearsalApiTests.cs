@@ -24,6 +24,13 @@ public sealed class RehearsalApiTests(DemoWorkshop demo) : IClassFixture<DemoWor
         minutes.GetProperty("p10").GetInt32().ShouldBeLessThan(minutes.GetProperty("p50").GetInt32());
         minutes.GetProperty("p50").GetInt32().ShouldBeLessThan(minutes.GetProperty("p90").GetInt32());
         one.GetProperty("by").GetArrayLength().ShouldBe(20);
+        // The sheet's own time stands beside it, the one that the route tells.
+        one.GetProperty("sheetHandsOn")
+            .GetInt32()
+            .ShouldBe(
+                (await _runs.RouteAsync("MR-0405", "wickerwork-26", "comply")).GetProperty("handsOnMinutes").GetInt32()
+            );
+        one.GetProperty("sheetInAll").GetInt32().ShouldBeGreaterThan(one.GetProperty("sheetHandsOn").GetInt32());
         one.GetProperty("failures").GetArrayLength().ShouldBeGreaterThan(10);
         var again = await (await RehearseAsync("MR-0405", route, new { walks = 10_000, seed = 7 })).JsonAsync();
         again.GetProperty("failures").ToString().ShouldBe(one.GetProperty("failures").ToString());

@@ -30,6 +30,8 @@ internal sealed record StopSheet(Rung Rung, string Cause, string About, string E
 /// <param name="StopsAt">Where it stops, in climbing order; empty where nothing stands in its way.</param>
 /// <param name="Minutes">When it is finished; null where there is no sheet to walk.</param>
 /// <param name="HandsOn">Minutes with hands on it.</param>
+/// <param name="SheetHandsOn">Minutes with hands on it as the sheet and its route say them: nothing goes wrong.</param>
+/// <param name="SheetInAll">Minutes of the sheet with its waits.</param>
 /// <param name="Finishes">How many of all walks finish, 0 to 1.</param>
 /// <param name="Failures">What may go wrong.</param>
 /// <param name="By">For each twentieth of the walks that finish, the minutes by which they are done.</param>
@@ -47,6 +49,8 @@ internal sealed record RehearsalSheet(
     IReadOnlyList<StopSheet> StopsAt,
     Minutes? Minutes,
     int HandsOn,
+    int SheetHandsOn,
+    int SheetInAll,
     double Finishes,
     IReadOnlyList<ForecastFailure> Failures,
     IReadOnlyList<int> By,
@@ -112,6 +116,8 @@ internal sealed class Rehearse(
             ],
             result?.Minutes,
             result?.HandsOn ?? 0,
+            question.Composed.HandsOnMinutes,
+            question.Composed.HandsOnMinutes + question.Composed.WaitMinutes,
             result?.Finishes ?? 0,
             result?.Failures ?? [],
             result?.By ?? [],

@@ -193,7 +193,10 @@ public class CheckerTests
         ),
         ["scripts left open"] = ("relaxation", () => UpgradePatched().Undone("upgrade.scripts-shut", "scripts")),
         ["encryption left suspended"] = ("relaxation", () => Upgrade().Without("resume-encryption.resume")),
-        ["scripts opened where nothing runs"] = ("outgoing", () => UpgradePatched().Undone("start-outgoing.start", "running")),
+        ["scripts opened where nothing runs"] = (
+            "outgoing",
+            () => UpgradePatched().Undone("start-outgoing.start", "running")
+        ),
         ["the old system started after it went"] = ("start", () => Upgrade().Begins("outgoing", "gone")),
         ["not retired"] = ("end", () => Retire().Undone("retire.recycle", "state")),
         // The machine at the step.

@@ -5996,6 +5996,10 @@ export interface components {
             /** Format: int32 */
             seed: number;
             /** Format: int32 */
+            sheetHandsOn: number;
+            /** Format: int32 */
+            sheetInAll: number;
+            /** Format: int32 */
             steps: number;
             stopsAt: components["schemas"]["StopSheet"][];
             system: null | string;
