@@ -188,8 +188,8 @@ function When({ data }: { data: Rehearsal }) {
         </tbody>
       </table>
       <p className="pt-1 text-sm">
-        The sheet takes {timeText(data.sheetInAll)}, {timeText(data.sheetHandsOn)} of them with hands on it, when
-        nothing goes wrong. These times count what may go wrong, and how this shop’s own times differ.
+        The sheet takes {timeText(data.sheetInAll)}, {timeText(data.sheetHandsOn)} of them with hands on it,
+        when nothing goes wrong. These times count what may go wrong, and how this shop’s own times differ.
       </p>
       <p className="pt-1 text-sm text-quiet">
         {data.walks.toLocaleString('en')} walks over {data.steps} steps, {chanceText(data.finishes)} come to
