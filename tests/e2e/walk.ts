@@ -70,10 +70,13 @@ export async function name(page: Page, system: string) {
 
 /** Gives a bundle to the step of the second probe, by keyboard. */
 export async function bring(page: Page, bundle: Buffer) {
-  await tabTo(page, 'input[type=file]');
-  const chooser = page.waitForEvent('filechooser');
-  await page.keyboard.press('Space');
-  await (await chooser).setFiles({ name: 'b.tar.gz', mimeType: 'application/gzip', buffer: bundle });
+  // What others did arrives meanwhile: where the field is drawn anew between the two halves of the key, the key is pressed again.
+  await expect(async () => {
+    await tabTo(page, 'input[type=file]');
+    const chooser = page.waitForEvent('filechooser', { timeout: 5000 });
+    await page.keyboard.press('Space');
+    await (await chooser).setFiles({ name: 'b.tar.gz', mimeType: 'application/gzip', buffer: bundle });
+  }).toPass();
 }
 
 /** A bundle of a machine, as the probe packs it, with the code that it was given. */
