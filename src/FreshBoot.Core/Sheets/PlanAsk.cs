@@ -1,6 +1,5 @@
 using FreshBoot.Core.Catalogue;
 using FreshBoot.Core.Dossiers;
-using FreshBoot.Core.Routes;
 
 namespace FreshBoot.Core.Sheets;
 
