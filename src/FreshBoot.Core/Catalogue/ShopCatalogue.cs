@@ -175,11 +175,26 @@ public sealed class ShopCatalogue
         cure.RunsOn != RunsOn.OtherComputer || Computers.Any(c => cure.RunsWith is null || c.System == cure.RunsWith);
 
     /// <summary>
-    /// Whether a cure can be carried out on a machine with these facts: a switch of the settings wants a firmware that has some, and of
-    /// the payloads of a board the one that was chosen.
+    /// Whether a cure can be carried out on a machine with these facts: a switch of the settings wants a firmware that has some, a
+    /// loader without a signature wants a Secure Boot that is off or can be switched off, and of the payloads of a board it is the one
+    /// that was chosen.
     /// </summary>
     public bool CanCarryOut(Cure cure, IFacts facts) =>
-        CanCarryOut(cure) && cure.IsChosen(facts) && (!cure.InSettings || FirmwareMenus.HasSettingsBy(facts, this));
+        CanCarryOut(cure)
+        && cure.IsChosen(facts)
+        && (!cure.InSettings || FirmwareMenus.HasSettingsBy(facts, this))
+        && !IsRefused(cure, facts);
+
+    /// <summary>
+    /// Whether Secure Boot, which no hand can switch off here, refuses the loader of a cure (UEFI 2.10, section 32). A locked boot ROM is
+    /// replaced before such a loader starts.
+    /// </summary>
+    public bool IsRefused(Cure cure, IFacts facts) =>
+        cure.Signatures != LoaderSignatures.All
+        && cure.Kind != Outcome.Reflash
+        && facts.Word("firmware.secureBoot") == "on"
+        && facts.Word("firmware.kind") != "locked"
+        && !FirmwareMenus.HasSettingsBy(facts, this);
 
     /// <summary>The paid extension of a system's support, or null.</summary>
     public Cure? Extension(string system) => _extensions.GetValueOrDefault(system);

@@ -547,7 +547,7 @@ public sealed class Evaluator(ShopCatalogue catalogue)
             var result = Outcome.Wall;
             switch (DonorChoice.Lift(facts, system.Id, ask.Requirement.Id, Catalogue))
             {
-                case ({ } cure, _) when !plan.Excludes(cure):
+                case ({ } cure, _) when !plan.Excludes(cure) && Catalogue.CanCarryOut(cure, facts):
                     into?.Cures.Add(cure);
                     result = cure.Kind;
                     break;

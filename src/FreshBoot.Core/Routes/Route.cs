@@ -115,13 +115,9 @@ public sealed record Route(
         return new Overlay(facts, set);
     }
 
-    /// <summary>Which of its loaders Secure Boot lets start: one of another model, or of other firmware, carries no signature.</summary>
+    /// <summary>Which of its loaders Secure Boot lets start.</summary>
     [JsonIgnore]
-    public LoaderSignatures Loader =>
-        Cures
-            .Select(c => c.Kind is Outcome.Spoof or Outcome.Reflash ? LoaderSignatures.None : c.Loader)
-            .DefaultIfEmpty()
-            .Max();
+    public LoaderSignatures Loader => Cures.Select(c => c.Signatures).DefaultIfEmpty().Max();
 
     /// <summary>What it costs and gives.</summary>
     [JsonIgnore]

@@ -31,6 +31,20 @@ internal static class AnySheets
     public static RunSheet Of(IFacts facts, Route route, IReadOnlyList<WorkItem>? items = null, Order? order = null) =>
         RunSheet.Of(Question(facts, route, items, order));
 
+    /// <summary>What a failing case has to tell: the faults, the route, the machine and its steps.</summary>
+    public static string Told(Dossier facts, Route route, RunSheet sheet) =>
+        string.Join(
+            '\n',
+            [
+                .. sheet.Faults.Select(f => $"{f}"),
+                $"route: {route.System} {route.School} {string.Join(" + ", route.Cures.Select(c => c.Id))}",
+                $"machine: {string.Join("; ", facts.Facts.Select(f => $"{f.Key}={f.Value}"))}",
+                .. sheet.Steps.Select(s =>
+                    $"{s.Id}: {s.Text} [{string.Join(" ", s.Does.Select(d => $"{d.Key}={d.Value}"))}]"
+                ),
+            ]
+        );
+
     /// <summary>A dossier with an answer to one of the questions of the schools.</summary>
     public static Dossier Chosen(Dossier facts, string key, string value) =>
         facts.WithWord(new Reading(key, FactValue.Of(value), "chosen", Origin.Chosen, Facts.Noon, null, long.MaxValue));

@@ -52,9 +52,10 @@ public class SheetTests
                     var routes = AnySheets.Search.Find(facts, new RouteQuestion(AnySheets.Today));
                     if (routes.Count == 0)
                         return;
-                    var sheet = AnySheets.Of(facts, routes[pick % routes.Count]);
+                    var route = routes[pick % routes.Count];
+                    var sheet = AnySheets.Of(facts, route);
                     if (sheet.Faults.Count > 0)
-                        throw new InvalidOperationException(string.Join('\n', sheet.Faults));
+                        throw new InvalidOperationException(AnySheets.Told(facts, route, sheet));
                     foreach (var missing in sheet.Missing)
                         lacking.AddOrUpdate($"{missing.Fragment}: {missing.Says}", 1, (_, n) => n + 1);
                     if (sheet.Missing.Count > 0)
