@@ -149,6 +149,9 @@ public sealed record WorkItem(
     /// </summary>
     public string? Simulated { get; init; }
 
+    /// <summary>Whether it is an answer file that passes over the page which asks for an account: it makes a local one itself.</summary>
+    public bool PassesAccount { get; init; }
+
     /// <summary>The first step that uses it: it has to be ready by then, for the machine as it is by then; null where none does.</summary>
     public WorkStep? For { get; init; }
 

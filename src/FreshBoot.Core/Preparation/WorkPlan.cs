@@ -99,13 +99,13 @@ public sealed class WorkPlan
         var answers =
             _shelf.Recipes.FirstOrDefault(r => r.Recipe.Id == AnswersFor(_system.Id, _machine.Tag))
             ?? _shelf.Recipes.FirstOrDefault(r => r.Recipe.Id == AnswersFor(_system.Id, null));
-        // A local account on a system that insists on one of its maker: only an answer file that passes over that page brings it.
-        var passes =
-            _system.Account == Asked.Required
-            && _machine.Facts.Word("plan.account") == "local"
-            && _machine.Facts.Word("plan.install") != "inPlace";
+        // A local account on a system that insists on one of its maker: only an answer file that passes over that page brings it. Where
+        // the maker's was chosen, that page is to be seen.
+        var account = _machine.Facts.Word("plan.install") == "inPlace" ? null : _machine.Facts.Word("plan.account");
+        var passes = _system.Account == Asked.Required && account == "local";
         var halts = passes && answers is not null && !AnswerFile.PassesAccount(answers.Recipe);
-        if (halts)
+        var hides = account == "maker" && answers is not null && AnswerFile.PassesAccount(answers.Recipe);
+        if (halts || hides)
             answers = null;
         if (answers is not null)
             wanted.Add(answers);
@@ -149,6 +149,8 @@ public sealed class WorkPlan
                     "Answer file",
                     halts
                             ? "The one in the book stops at the page of the account: build it again with that page passed over."
+                        : hides
+                            ? "The one in the book passes over the page of the account, where the owner signs in: build it again with that page shown."
                         : passes
                             ? $"A local account was chosen, and {_system.FullName} goes on only with one of its maker: the answer file passes over that page."
                         : "None: the installer asks everything, and somebody stands beside it.",
@@ -156,6 +158,7 @@ public sealed class WorkPlan
                 ) with
                 {
                     Needed = passes,
+                    PassesAccount = passes,
                 }
             );
         // In the order of the work: what goes onto the image, the image, what it is started from.
@@ -611,6 +614,9 @@ public sealed class WorkPlan
                 [],
                 begin?.Id
             )
+            {
+                PassesAccount = kind == WorkItemKind.Answers && AnswerFile.PassesAccount(recipe.Recipe),
+            }
         );
     }
 

@@ -25,6 +25,9 @@ public sealed record RunSheet(
     public IReadOnlyDictionary<string, string> Start { get; init; } =
         new Dictionary<string, string>(StringComparer.Ordinal);
 
+    /// <summary>The steps as they were put together, also where the checker refused them; shown to nobody.</summary>
+    internal IReadOnlyList<Step> Composed { get; init; } = [];
+
     /// <summary>Composes the sheet of a route from the procedures of the catalogue, and checks it.</summary>
     public static RunSheet Of(SheetQuestion question)
     {
@@ -46,7 +49,10 @@ public sealed record RunSheet(
                 [.. faults.Select(f => new SheetMissing(Title(order, f.Step), f.Step, f.Says))],
                 faults
             )
-            : new RunSheet(steps, ends, [], []) { Start = start };
+            {
+                Composed = steps,
+            }
+            : new RunSheet(steps, ends, [], []) { Start = start, Composed = steps };
     }
 
     /// <summary>

@@ -78,9 +78,10 @@ public sealed record SheetQuestion(
 
     /// <summary>Who or what answers the question for an account at the first start.</summary>
     public AccountBy Account =>
-        System is not { } system || system.Account == Asked.None ? AccountBy.NotAsked
+        System is not { } system ? AccountBy.NotAsked
+        : system.Account == Asked.None ? (HasAnswers ? AccountBy.AnswerFile : AccountBy.NotAsked)
         : Facts.Word("plan.account") == "maker" ? AccountBy.Owner
-        : HasAnswers ? AccountBy.AnswerFile
+        : Item(WorkItemKind.Answers)?.PassesAccount == true ? AccountBy.AnswerFile
         : Facts.Word("plan.account") != "local" ? AccountBy.Open
         : system.Account == Asked.Required ? AccountBy.Nobody
         : AccountBy.Person;

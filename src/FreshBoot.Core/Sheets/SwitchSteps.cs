@@ -52,6 +52,8 @@ internal static class SwitchSteps
             var needs = new Dictionary<string, IReadOnlyList<string>>(step.Needs, StringComparer.Ordinal);
             if (SealsMeasure(turned.Switch))
                 needs["encryption"] = question.Over ? ["none", "suspended"] : ["none", "keySeen", "suspended"];
+            if (first && IsOfferedByUpdate(turned, words))
+                needs["firmware"] = ["updated"];
             yield return Said(step, $"{turned.Switch}-{turned.To}-", Say) with
             {
                 Caution = step.Caution is { } own ? Say(own) : turned.Caution,
@@ -107,6 +109,11 @@ internal static class SwitchSteps
                 or FirmwareSwitches.SecureBoot
                 or FirmwareSwitches.Keys
                 or FirmwareSwitches.Tpm;
+
+    /// <summary>Whether a switch shows only once the maker's firmware was updated: the plan of the switches updates it for that one.</summary>
+    private static bool IsOfferedByUpdate(SwitchStep turned, SwitchesOfRoute switches) =>
+        (turned.Switch, turned.To) == (FirmwareSwitches.Tpm, "firmware")
+        && (switches.Plan.Steps ?? []).Any(s => s.Switch == FirmwareSwitches.Version);
 
     /// <summary>What a turned switch is in the small world; null for one that it does not speak of.</summary>
     private static (string Key, string Value)? Word(SwitchStep turned) =>

@@ -156,6 +156,17 @@ public class WorkPlanTests
         var item = items.Single(i => i.Kind == WorkItemKind.Answers);
         item.Needed.ShouldBeTrue();
         (item.Next!.Action == WorkAction.BuildAnswers).ShouldBe(isMissing, item.Says);
+
+        // Where the owner signs in there, the page is to be seen.
+        var owner = Item(
+            Items(
+                Shelf([Original], recipes: [new ShelfRecipe(Gates, 1), new ShelfRecipe(answers, 1)]),
+                Facts.GoodBut(("tpm.version", "absent"), ("plan.account", "maker"))
+            ),
+            isMissing ? WorkPlan.RecipeItem(answers.Id) : "answers"
+        );
+        owner.PassesAccount.ShouldBeFalse();
+        owner.Says.Contains("where the owner signs in", StringComparison.Ordinal).ShouldBe(!isMissing);
     }
 
     [Fact]

@@ -39,7 +39,7 @@ internal static class AnySheets
                 .. sheet.Faults.Select(f => $"{f}"),
                 $"route: {route.System} {route.School} {string.Join(" + ", route.Cures.Select(c => c.Id))}",
                 $"machine: {string.Join("; ", facts.Facts.Select(f => $"{f.Key}={f.Value}"))}",
-                .. sheet.Steps.Select(s =>
+                .. sheet.Composed.Select(s =>
                     $"{s.Id}: {s.Text} [{string.Join(" ", s.Does.Select(d => $"{d.Key}={d.Value}"))}]"
                 ),
             ]

@@ -10,9 +10,14 @@ namespace FreshBoot.Core.Tests.Sheets;
 public class PlanAskTests
 {
     /// <summary>Answer file, image and medium, all ready.</summary>
-    private static readonly WorkItem[] Made =
+    private static readonly WorkItem[] Made = With(passesAccount: true);
+
+    private static WorkItem[] With(bool passesAccount) =>
     [
-        Ready("answers", WorkItemKind.Answers, Rung.Setup),
+        Ready("answers", WorkItemKind.Answers, Rung.Setup) with
+        {
+            PassesAccount = passesAccount,
+        },
         Ready(WorkPlan.ImageItem, WorkItemKind.Image, Rung.Medium),
         Ready(WorkPlan.MediumItem, WorkItemKind.Medium, Rung.Medium),
     ];
@@ -92,6 +97,27 @@ public class PlanAskTests
         RunSheet.Of(answered).Steps.Single(s => s.Id == "first-start.answered").Uses.ShouldBe(["answers"]);
         // Where a local one is offered, a person makes it.
         Ids(Question("tessaly-5", changes: ("plan.account", "local"))).ShouldContain("first-start.local");
+    }
+
+    [Fact]
+    public void An_answer_file_that_shows_the_page_of_the_account_answers_everything_but_that()
+    {
+        var shows = With(passesAccount: false);
+        RunSheet
+            .Of(Question("tessaly-6-r2", shows, changes: ("plan.account", "local")))
+            .Missing.Single()
+            .Fragment.ShouldBe("The local account");
+
+        var owner = Ids(Question("tessaly-6-r2", shows, changes: ("plan.account", "maker")));
+        owner.ShouldContain("first-start.answered-asks");
+        owner.ShouldContain("first-start.maker");
+        owner.ShouldNotContain("first-start.answered");
+
+        var open = Question("tessaly-6-r2", shows);
+        Keys(open).ShouldContain("plan.account");
+        Ids(open).ShouldContain("first-start.account");
+        Ids(open).ShouldNotContain("first-start.answered");
+        Ids(Question("tessaly-5", shows, changes: ("plan.account", "local"))).ShouldContain("first-start.local");
     }
 
     [Fact]
