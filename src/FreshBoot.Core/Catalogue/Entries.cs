@@ -433,8 +433,7 @@ public sealed record Cure(
 
     /// <summary>Which loaders Secure Boot accepts with it: one of another model, or of other firmware, carries no signature.</summary>
     [JsonIgnore]
-    public LoaderSignatures Signatures =>
-        Kind is Outcome.Spoof or Outcome.Reflash ? LoaderSignatures.None : Loader;
+    public LoaderSignatures Signatures => Kind is Outcome.Spoof or Outcome.Reflash ? LoaderSignatures.None : Loader;
 }
 
 /// <summary>Which loaders of a route carry a signature that the firmware knows (UEFI 2.10, section 32).</summary>

@@ -67,6 +67,7 @@ public static class Placeholders
             ["closeCase"] = "how it is closed again",
             ["power"] = "what brings it its power: adapter or cord",
             ["onMains"] = "how a machine of its form stays on while nothing may interrupt it",
+            ["unsureDevices"] = "devices of which nobody knows whether it has them",
             ["payload"] = "what goes onto the chip",
             ["order"] = "for whom it is made ready",
             ["programs"] = "the programs that the order asks for",

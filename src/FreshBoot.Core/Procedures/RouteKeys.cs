@@ -56,6 +56,10 @@ public static class RouteKeys
         Text("route.class", "Class of the system"),
         Words("route.cures", "Cures of the route"),
         Words("route.kinds", "Kinds of its cures"),
+        Words(
+            "route.devices",
+            "Devices that are there when the plan is carried out: speakers, socket, microphone, camera, wired, wireless, bluetooth, touch, touchpad, mouse, keyboard, plugged, functionKeys, lid, sleep, secondScreen; unsure: some of which nobody knows"
+        ),
         Words("route.needs", "What the order asks for"),
         Words("route.asks", "What the system asks for, by the keys of facts; gate: its installer checks something"),
         Choice("route.level", "Whether the processor has the instructions that the system asks for", ["met", "short"]),

@@ -104,6 +104,10 @@ public sealed record Step(
     /// <summary>Whether it wants the network: a drop of the shop is taken meanwhile.</summary>
     public bool Network { get; init; }
 
+    /// <summary>Whether a new probe has to be brought in before it is done.</summary>
+    [JsonIgnore]
+    public bool WantsProbe => Wants == "probe";
+
     /// <summary>When to worry, in minutes.</summary>
     [JsonIgnore]
     public int Worry => WorryMinutes > 0 ? WorryMinutes : 2 * UsualMinutes;
@@ -126,6 +130,9 @@ public sealed record Step(
 
     /// <summary>Id of the procedure that it comes from.</summary>
     public string Fragment { get; init; } = "";
+
+    /// <summary>What that procedure is about, in a few words; null where nobody noted it.</summary>
+    public string? About { get; init; }
 }
 
 /// <summary>A branch that a step stands on.</summary>

@@ -100,9 +100,7 @@ internal static class WhyNot
                 $"is done on another computer with {catalogue.System(cure.RunsWith ?? "")?.FullName ?? "another system"}, and the shop has none"
             );
         if (catalogue.IsRefused(cure, facts))
-            return Say(
-                $"starts a loader without a signature, and Secure Boot is on. {catalogue.Menus(facts).WhyNone}"
-            );
+            return Say($"starts a loader without a signature, and Secure Boot is on. {catalogue.Menus(facts).WhyNone}");
         if (cure.Needs?.Holds(planned) == false && cure.Needs.Holds(facts) == false)
             return Say(
                 $"asks for {ConditionText.Needed(cure.Needs)}{(ConditionText.Found(cure.Needs, planned) is { Length: > 0 } found ? $", here: {found}" : "")}"

@@ -340,6 +340,7 @@ public sealed record RunSheet(
             ],
             On = on,
             Fragment = fragment.Id,
+            About = fragment.Title,
         };
         foreach (var branch in entry.Branches)
         foreach (var then in branch.Then.Where(s => Belongs(question, s.When, s.IfUnknown)))

@@ -34,6 +34,7 @@ public sealed record SheetQuestion(
     private IFacts? _routeFacts;
     private IFacts? _atInstaller;
     private Layout? _layout;
+    private DevicesThere? _devices;
     private SwitchesOfRoute? _switches;
     private bool _knowsSwitches;
 
@@ -85,6 +86,9 @@ public sealed record SheetQuestion(
         : Facts.Word("plan.account") != "local" ? AccountBy.Open
         : system.Account == Asked.Required ? AccountBy.Nobody
         : AccountBy.Person;
+
+    /// <summary>Which devices it has once the plan is carried out.</summary>
+    public DevicesThere Devices => _devices ??= DevicesThere.Of(Facts, Route, IsBoard);
 
     /// <summary>What is known to be wrong with that build.</summary>
     public IReadOnlyList<KnownDefect> Defects => [.. System?.Installer?.DefectsOf(Build) ?? []];
@@ -217,6 +221,7 @@ public sealed record SheetQuestion(
                     _ => "several",
                 }
             ),
+            ["route.devices"] = FactValue.Of(Devices.There),
             ["route.untested"] = FactValue.Of(Route.Cures.Any(c => c.Untested > 0) ? "yes" : "no"),
             ["route.extended"] = FactValue.Of(Route.Cures.Any(c => c.Extends is not null) ? "yes" : "no"),
             ["route.drives"] = FactValue.Of(

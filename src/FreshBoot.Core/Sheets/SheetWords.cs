@@ -202,6 +202,7 @@ internal sealed class SheetWords(SheetQuestion question, Cure? cure, bool genera
                 ?? (question.RouteFacts.Word("route.owner") == "same" ? "the owner" : "the new owner"),
             "onMains" => HasAdapter ? "the adapter stays in, the lid open" : "the power cord stays in",
             "programs" => Programs(),
+            "unsureDevices" => Numbers.Join(question.Devices.Unsure, "or"),
             "supportEnds" => question.System?.EndsFor(
                 Facts,
                 question.Route.Cures.Any(c => c.Extends == question.System.Id)

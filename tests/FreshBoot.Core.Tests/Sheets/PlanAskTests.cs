@@ -13,14 +13,14 @@ public class PlanAskTests
     private static readonly WorkItem[] Made = With(passesAccount: true);
 
     private static WorkItem[] With(bool passesAccount) =>
-    [
-        Ready("answers", WorkItemKind.Answers, Rung.Setup) with
-        {
-            PassesAccount = passesAccount,
-        },
-        Ready(WorkPlan.ImageItem, WorkItemKind.Image, Rung.Medium),
-        Ready(WorkPlan.MediumItem, WorkItemKind.Medium, Rung.Medium),
-    ];
+        [
+            Ready("answers", WorkItemKind.Answers, Rung.Setup) with
+            {
+                PassesAccount = passesAccount,
+            },
+            Ready(WorkPlan.ImageItem, WorkItemKind.Image, Rung.Medium),
+            Ready(WorkPlan.MediumItem, WorkItemKind.Medium, Rung.Medium),
+        ];
 
     private static WorkItem Ready(string id, WorkItemKind kind, Rung rung) =>
         new(id, kind, rung, id, WorkItemState.Ready, "", true, [], null, []);
