@@ -10,7 +10,7 @@ namespace FreshBoot.Core.Procedures;
 public sealed record Stop(string? Title, IReadOnlyList<string> Steps, bool IsDanger)
 {
     /// <summary>Most lines of one stop: more do not fit on a screen beside what the line in hand shows.</summary>
-    public const int MostLines = 12;
+    public const int MostLines = 14;
 
     private const int MostTitles = 2;
 
@@ -29,7 +29,7 @@ public sealed record Stop(string? Title, IReadOnlyList<string> Steps, bool IsDan
         return
         [
             .. stops.Select(parts => new Stop(
-                parts is [{ Steps.Count: 1 }] ? null : Title(parts),
+                parts is [{ Steps.Count: 1 }] ? null : Called(parts),
                 [.. parts.SelectMany(p => p.Steps)],
                 parts[0].IsDanger
             )),
@@ -93,7 +93,7 @@ public sealed record Stop(string? Title, IReadOnlyList<string> Steps, bool IsDan
         return after == "off" ? before : after;
     }
 
-    private static string? Title(List<Part> parts)
+    private static string? Called(List<Part> parts)
     {
         var titles = parts.Select(p => p.Title).OfType<string>().Distinct(StringComparer.Ordinal).ToArray();
         return titles.Length == 0

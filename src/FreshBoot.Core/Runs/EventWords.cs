@@ -29,6 +29,7 @@ public static class EventWords
             RunEventKinds.Done => "Done"
                 + (e.Data.TryGetValue("outcome", out var outcome) ? $", otherwise: {outcome}" : "")
                 + (e.Data.TryGetValue("worked", out var worked) ? $"; what worked: {worked}" : "")
+                + (e.Data.ContainsKey(RunRules.InOne) ? ", said in one with the other lines of its stop" : "")
                 + (e.Data.TryGetValue("despite", out var despite) ? $"; all the same, because: {despite}" : "")
                 + ".",
             RunEventKinds.Begun => "It has begun.",

@@ -51,6 +51,9 @@ public static class RunRules
     /// <summary>Keys that the server adds to an event: the code of a probe step, and the work items that a step used.</summary>
     public static IReadOnlyList<string> AddedByServer { get; } = ["code", "used", "verdict", "line", FoundKey];
 
+    /// <summary>Key that is there where somebody said of all lines of a stop at once that they are as described.</summary>
+    public const string InOne = "inOne";
+
     /// <summary>Key of what is said in words: a note, an output, a reason.</summary>
     public const string Text = "text";
 

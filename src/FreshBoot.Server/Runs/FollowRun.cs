@@ -247,6 +247,7 @@ internal sealed class FollowRun(
             run.By,
             run.StartedAt,
             run.Steps,
+            Stop.Of(run.Steps),
             run.Events,
             run.Events.Count,
             run.State,

@@ -26,6 +26,7 @@ internal sealed record Override([property: Line(500)] string Reason, [property: 
 /// <param name="By">Who began it.</param>
 /// <param name="StartedAt">When it began.</param>
 /// <param name="Steps">The sheet.</param>
+/// <param name="Stops">Its steps by place and time.</param>
 /// <param name="Events">What has happened.</param>
 /// <param name="Seq">The number of events: what the next one must expect.</param>
 /// <param name="State">Where it stands.</param>
@@ -43,6 +44,7 @@ internal sealed record RunSheetView(
     string By,
     DateTimeOffset StartedAt,
     IReadOnlyList<Step> Steps,
+    IReadOnlyList<Stop> Stops,
     IReadOnlyList<RunEvent> Events,
     int Seq,
     RunState State,

@@ -509,6 +509,29 @@ export function useSay(id: string) {
   });
 }
 
+/** The same of several steps, one after the other; what was taken before one is refused stays. */
+export function useSayAll(id: string) {
+  const client = useQueryClient();
+  return useMutation({
+    mutationFn: async (said: Omit<Schema['RunEventIn'], 'expectedSeq'>[]) => {
+      let now = client.getQueryData(run(id).queryKey);
+      for (const one of said)
+        now = await take(
+          api.POST('/api/runs/{id}/events', {
+            params: { path: { id } },
+            body: { ...one, expectedSeq: now?.seq ?? 0 },
+          }),
+        );
+      return now;
+    },
+    onSettled: () =>
+      Promise.all([
+        client.invalidateQueries({ queryKey: run(id).queryKey }),
+        client.invalidateQueries({ queryKey: machines.queryKey }),
+      ]),
+  });
+}
+
 /** A change to a machine: what it answers is shown at once, and every ladder is drawn again. */
 function useMachineChange<T>(tag: string, change: (input: T) => Promise<Schema['MachineSheet']>) {
   const client = useQueryClient();

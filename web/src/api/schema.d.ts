@@ -6234,6 +6234,7 @@ export interface components {
             startedAt: string;
             state: components["schemas"]["RunState"];
             steps: components["schemas"]["Step"][];
+            stops: components["schemas"]["Stop"][];
             system: null | string;
             tag: string;
             worked: null | components["schemas"]["WorkedBefore"];
@@ -6440,6 +6441,7 @@ export interface components {
             told: string[];
         };
         Step: {
+            about: null | string;
             branches: components["schemas"]["StepBranch"][];
             carries: boolean;
             caution: null | string;
@@ -6547,6 +6549,11 @@ export interface components {
         StickWish: {
             by: string;
             name: string;
+        };
+        Stop: {
+            isDanger: boolean;
+            steps: string[];
+            title: null | string;
         };
         StopSheet: {
             about: string;
@@ -6990,6 +6997,7 @@ export interface components {
             mediumId: null | number;
             needed: boolean;
             next: null | components["schemas"]["WorkNext"];
+            passesAccount: boolean;
             rung: components["schemas"]["Rung"];
             says: string;
             simulated: null | string;

@@ -25,6 +25,7 @@ const item = (more: Partial<Item>): Item => ({
   writes: null,
   simulated: null,
   holds: false,
+  passesAccount: false,
   for: null,
   ...more,
 });

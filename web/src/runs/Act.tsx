@@ -14,11 +14,12 @@ export function Otherwise({
     <section aria-label="Otherwise" className="border-t border-rule pt-1 pb-3">
       <h3 className="caption">Otherwise</h3>
       <ul>
-        {branches.map((branch) => (
+        {branches.map((branch, i) => (
           <li key={branch.when} className="flex items-center gap-4 border-b border-rule">
             <button
               type="button"
               disabled={busy}
+              {...(i === 0 ? { 'data-otherwise': '' } : {})}
               className="min-h-11 flex-1 text-left font-semibold hover:underline"
               onClick={() => {
                 take(branch.when);
@@ -57,6 +58,7 @@ export function Act({
       type="button"
       disabled={busy}
       onClick={onClick}
+      {...(main ? { 'data-main': '' } : {})}
       className={`min-h-12 px-6 text-lg font-semibold ${main ? 'bg-ink text-ground' : 'border-[1.5px] border-ink'}`}
     >
       {children}

@@ -61,6 +61,9 @@ function run(steps: Step[], more: object = {}, state: object = {}) {
     by: 'Pim',
     startedAt: '2026-12-03T12:00:00Z',
     steps,
+    stops: steps
+      .filter((s) => !s.on)
+      .map((s) => ({ title: null, steps: [s.id], isDanger: s.caution !== null })),
     events: [],
     seq: 7,
     state: {
@@ -292,7 +295,7 @@ test('a step says what to see and what is harmless, and each other way with what
   expect(screen.getByText('A line about a missing picture.')).toBeTruthy();
   expect(screen.getByText('2 more steps')).toBeTruthy();
   expect(screen.getByText('the run stops')).toBeTruthy();
-  expect(screen.getByText(/step 1 of 2/), 'steps of a branch count only where it was taken').toBeTruthy();
+  expect(screen.getByText(/stop 1 of 2/), 'steps of a branch count only where it was taken').toBeTruthy();
   expect(screen.queryByText('Another port.')).toBeNull();
 });
 
@@ -311,7 +314,7 @@ test('another way is said in the words of the sheet', async () => {
 test('on a way round its steps are shown, and the place counts them', async () => {
   at(run([looks, port, step('next', 'do')], {}, { current: 1, taken: { boot: 'It is not listed' } }));
   expect(await screen.findByText('Another port.')).toBeTruthy();
-  expect(screen.getByText(/on a way round · step 2 of 3/)).toBeTruthy();
+  expect(screen.getByText(/on a way round · stop 1 of 2/)).toBeTruthy();
 });
 
 test('a run that a branch stopped says why, and offers only to go on', async () => {
@@ -579,4 +582,66 @@ test('a run is given up only when what it opened is said to be closed again', as
   expect(said(asked)).toMatchObject([
     { kind: 'givenUp', data: { text: 'its graphics are dead', starts: 'no', closed: 'yes' } },
   ]);
+});
+
+const listed = (steps: Step[], more: object = {}, state: object = {}) =>
+  run(
+    steps,
+    {
+      stops: [{ title: 'Devices', steps: steps.filter((s) => !s.on).map((s) => s.id), isDanger: false }],
+      ...more,
+    },
+    state,
+  );
+
+test('a stop shows all of its lines, and Enter ticks the one in hand', async () => {
+  const steps = [
+    step('sound', 'check'),
+    step('wired', 'check', { expect: 'It opens.' }),
+    step('clock', 'check'),
+  ];
+  const asked = at(listed(steps, {}, { current: 1 }));
+  expect((await screen.findByRole('list', { name: 'Done in this stop' })).textContent).toContain(
+    'Step sound.',
+  );
+  expect(screen.getByRole('list', { name: 'Also in this stop' }).textContent).toContain('Step clock.');
+  expect(screen.getByText(/stop 1 of 1 · line 2 of 3/)).toBeTruthy();
+  await userEvent.keyboard('{Enter}');
+  await waitFor(() => {
+    expect(said(asked)).toHaveLength(1);
+  });
+  expect(said(asked)[0]).toMatchObject({ kind: 'done', stepId: 'wired' });
+});
+
+test('what can be lost is never ticked by Enter, and x goes to what may be otherwise', async () => {
+  const branches = [{ when: 'It beeps', stop: 'Take it out.', then: [] }];
+  const asked = at(listed([step('in', 'do', { caution: 'It may break.', branches }), step('seen', 'check')]));
+  await screen.findByRole('heading', { name: 'Step in.' });
+  await userEvent.keyboard('{Enter}');
+  expect(said(asked)).toHaveLength(0);
+  await userEvent.keyboard('x');
+  expect(document.activeElement?.textContent).toBe('It beeps');
+});
+
+test('in short a stop is one line, said in one, and each of its lines is kept', async () => {
+  const steps = [step('sound', 'check'), step('wired', 'check')];
+  const asked = at(listed(steps));
+  await userEvent.click(await screen.findByRole('button', { name: 'Short' }));
+  await screen.findByRole('heading', { name: 'Devices' });
+  await userEvent.click(screen.getByRole('button', { name: 'All 2 as described' }));
+  await waitFor(() => {
+    expect(said(asked).map((s) => [s['stepId'], s['data']])).toEqual([
+      ['sound', { inOne: 'yes' }],
+      ['wired', { inOne: 'yes' }],
+    ]);
+  });
+  localStorage.removeItem('fresh-boot-short');
+});
+
+test('in short a line that wants something, or can lose something, is shown as ever', async () => {
+  localStorage.setItem('fresh-boot-short', 'yes');
+  at(listed([step('sound', 'check'), step('named', 'measure', { wants: 'os.name' })]));
+  await screen.findByRole('heading', { name: 'Step sound.' });
+  expect(screen.queryByRole('button', { name: /as described/ })).toBeNull();
+  localStorage.removeItem('fresh-boot-short');
 });

@@ -2,16 +2,19 @@ import { useQuery } from '@tanstack/react-query';
 import { useEffect, useRef, useState } from 'react';
 import { Link } from 'react-router';
 import { fails, Refusal, type Schema } from '../api/client';
-import { run as runQuery, useSay } from '../api/queries';
+import { run as runQuery, useSay, useSayAll } from '../api/queries';
 import { useMachine } from '../dossiers/MachinePage';
 import { Failed, Loading } from '../shell/States';
 import { nobody, useWho } from '../shell/who';
 import { clockTime } from '../shell/time';
 import type { Run } from './run';
 import { AcceptanceList } from '../handover/AcceptanceList';
+import { Act } from './Act';
+import { Ticked, ToCome } from './Lines';
+import { isPlain, isShort, keepShort, placeOf } from './stops';
 import { Work } from './StepWork';
 
-const placeOf: Record<Schema['StepPlace'], string> = {
+const whereOf: Record<Schema['StepPlace'], string> = {
   machine: 'at the machine',
   outgoing: 'in the system that is on it',
   installer: 'in the installer',
@@ -50,12 +53,40 @@ function Sheet({ run }: { run: Run }) {
   const [saidOf, setSaidOf] = useState<unknown>();
   const heading = useRef<HTMLHeadingElement>(null);
   const step = run.steps[run.state.current];
-  // The way as it was gone: steps of a branch count only where it was taken.
-  const way = run.steps.filter((s) => !s.on || run.state.taken[s.on.step] === s.on.when);
-  const place = step ? way.indexOf(step) + 1 : way.length;
+  const place = placeOf(run, step);
+  const [short, setShort] = useState(isShort);
+  const [apart, setApart] = useState(false);
+  const sayAll = useSayAll(run.id);
+  const rest = place?.lines.slice(place.line + 1) ?? [];
+  const halted = run.state.stopped || run.state.paused !== null;
+  // In short a stop is one line; what can hurt or lose something, and what went otherwise, is shown as ever.
+  const inOne =
+    short && !apart && !halted && step !== undefined && !step.on && rest.length > 0
+      ? [step, ...rest].every((line) => isPlain(run, line))
+      : false;
   useEffect(() => {
     heading.current?.focus({ preventScroll: true });
   }, []);
+
+  // A line is ticked by one key while nothing else has the focus. A caution is never ticked so: it is read and confirmed by its button.
+  const section = useRef<HTMLElement>(null);
+  const byKey = step !== undefined && !halted && (inOne || isPlain(run, step));
+  useEffect(() => {
+    const press = (event: KeyboardEvent) => {
+      const at = document.activeElement;
+      if (event.repeat || event.ctrlKey || event.altKey || event.metaKey) return;
+      if (at !== null && at !== document.body && at !== heading.current) return;
+      if (event.key === 'Enter' && byKey) {
+        event.preventDefault();
+        section.current?.querySelector<HTMLButtonElement>('[data-main]')?.click();
+      } else if (event.key === 'x')
+        section.current?.querySelector<HTMLButtonElement>('[data-otherwise]')?.focus();
+    };
+    window.addEventListener('keydown', press);
+    return () => {
+      window.removeEventListener('keydown', press);
+    };
+  }, [byKey]);
 
   // What can be seen to be otherwise is asked about once; with the reason it goes on, and without one when it is put right.
   const entered = sheet.facts.find((f) => f.key === step?.wants)?.value;
@@ -77,15 +108,32 @@ function Sheet({ run }: { run: Run }) {
   };
 
   return (
-    <section aria-label="Run" className="flex min-h-[520px] flex-col">
-      <header className="flex justify-between border-b-2 border-quiet pb-1 text-quiet">
+    <section ref={section} aria-label="Run" className="flex min-h-[520px] flex-col">
+      <header className="flex justify-between gap-5 border-b-2 border-quiet pb-1 text-quiet">
         <span>
-          {step && `${placeOf[step.where]} · `}
-          {step?.on && 'on a way round · '}step {Math.min(place, way.length)} of {way.length} · begun{' '}
-          {clockTime(run.startedAt)} · {run.state.with ?? run.by}
+          {step && `${whereOf[step.where]} · `}
+          {step?.on && 'on a way round · '}
+          {place && `stop ${String(place.number)} of ${String(place.of)} · `}
+          {place &&
+            place.lines.length > 1 &&
+            `line ${String(place.line + 1)} of ${String(place.lines.length)} · `}
+          begun {clockTime(run.startedAt)} · {run.state.with ?? run.by}
         </span>
+        <button
+          type="button"
+          aria-pressed={short}
+          title="One line for each stop. What can hurt somebody or lose something is shown as ever."
+          className={`ml-auto underline-offset-4 hover:underline ${short ? 'font-semibold text-ink underline' : ''}`}
+          onClick={() => {
+            keepShort(!short);
+            setShort(!short);
+            setApart(false);
+          }}
+        >
+          Short
+        </button>
         <a
-          className="ml-auto underline underline-offset-4"
+          className="underline underline-offset-4"
           href={`/api/runs/${run.id}/sheet`}
           target="_blank"
           rel="noreferrer"
@@ -98,34 +146,58 @@ function Sheet({ run }: { run: Run }) {
           </span>
         )}
       </header>
-      {step ? (
+      {step && place ? (
         <>
-          <h2
-            ref={heading}
-            tabIndex={-1}
-            className={`pt-3 font-name leading-[1.04] font-bold outline-none ${step.text.length > 90 ? 'text-[34px]' : 'text-[44px]'}`}
-            data-loud
-          >
-            {run.state.stopped && <span className="text-wall">Stopped: </span>}
-            {step.text}
-          </h2>
-          {step.caution && (
-            <p className="mt-3 border-l-4 border-setting pl-3 text-lg">
-              <b>Caution.</b> {step.caution}
-            </p>
+          {place.stop.title && !inOne && <p className="caption pt-3">{place.stop.title}</p>}
+          <Ticked lines={place.lines.slice(0, place.line)} />
+          {inOne ? (
+            <InOne
+              title={place.stop.title ?? step.text}
+              lines={[step, ...rest]}
+              heading={heading}
+              busy={sayAll.isPending}
+              all={() => {
+                sayAll.mutate(
+                  [step, ...rest].map((line) => ({
+                    eventId: crypto.randomUUID(),
+                    kind: 'done',
+                    stepId: line.id,
+                    by: who || nobody,
+                    data: { inOne: 'yes' },
+                  })),
+                );
+              }}
+              apart={() => {
+                setApart(true);
+              }}
+            />
+          ) : (
+            <>
+              <h2
+                ref={heading}
+                tabIndex={-1}
+                className={`pt-3 font-name leading-[1.04] font-bold outline-none ${sizeOf(step.text, place.lines.length)}`}
+                data-loud
+              >
+                {run.state.stopped && <span className="text-wall">Stopped: </span>}
+                {step.text}
+              </h2>
+              {step.caution && (
+                <p className="mt-3 border-l-4 border-setting pl-3 text-lg">
+                  <b>Caution.</b> {step.caution}
+                </p>
+              )}
+              <Work run={run} step={step} tell={tell} busy={say.isPending} asked={asked} byKey={byKey}>
+                <ToCome lines={rest} />
+              </Work>
+            </>
           )}
-          <Work run={run} step={step} tell={tell} busy={say.isPending} asked={asked} />
           {say.error && asked === null && entered === saidOf && <Failed error={say.error} />}
+          {sayAll.error && <Failed error={sayAll.error} />}
           <Open run={run} />
           <div className="mt-auto border-t border-rule pt-2">
-            {way.slice(place, place + 2).map((next, i) => (
-              <p key={next.id} className={`flex gap-4 ${i > 0 ? 'text-quiet' : ''}`}>
-                <span className="caption w-10 pt-0.5">{i === 0 ? 'next' : ''}</span>
-                <span className="flex-1">{next.text}</span>
-                <span className="text-quiet">
-                  {next.usualMinutes} min, {next.kind === 'wait' ? 'waiting' : 'hands'}
-                </span>
-              </p>
+            {run.stops.slice(place.number, place.number + 2).map((next, i) => (
+              <Next key={next.steps[0]} run={run} stop={next} isFirst={i === 0} />
             ))}
           </div>
         </>
@@ -133,6 +205,68 @@ function Sheet({ run }: { run: Run }) {
         <Finished run={run} heading={heading} />
       )}
     </section>
+  );
+}
+
+/** The line in hand fills the page where it stands alone; in a list it leaves room for the others. */
+const sizeOf = (text: string, lines: number) =>
+  lines > 1 ? 'text-[28px]' : text.length > 90 ? 'text-[34px]' : 'text-[44px]';
+
+/** A stop that comes after this one, in a line. */
+function Next({ run, stop, isFirst }: { run: Run; stop: Schema['Stop']; isFirst: boolean }) {
+  const lines = stop.steps.flatMap((id) => run.steps.find((s) => s.id === id) ?? []);
+  const minutes = lines.reduce((sum, line) => sum + line.usualMinutes, 0);
+  return (
+    <p className={`flex gap-4 ${isFirst ? '' : 'text-quiet'}`}>
+      <span className="caption w-10 pt-0.5">{isFirst ? 'next' : ''}</span>
+      <span className="flex-1">
+        {stop.title ?? lines[0]?.text}
+        {lines.length > 1 && <span className="text-quiet"> ({lines.length} lines)</span>}
+      </span>
+      <span className="text-quiet">
+        {minutes} min, {lines[0]?.kind === 'wait' ? 'waiting' : 'hands'}
+      </span>
+    </p>
+  );
+}
+
+/** A whole stop, said in one; the record keeps each line, and that they were said so. */
+function InOne({
+  title,
+  lines,
+  heading,
+  busy,
+  all,
+  apart,
+}: {
+  title: string;
+  lines: Schema['Step'][];
+  heading: React.RefObject<HTMLHeadingElement | null>;
+  busy: boolean;
+  all: () => void;
+  apart: () => void;
+}) {
+  return (
+    <>
+      <h2
+        ref={heading}
+        tabIndex={-1}
+        className="pt-3 font-name text-[28px] leading-tight font-bold outline-none"
+        data-loud
+      >
+        {title}
+      </h2>
+      <ToCome lines={lines} isShort />
+      <div className="flex flex-wrap items-center gap-4 pb-4">
+        <Act main busy={busy} onClick={all}>
+          All {lines.length} as described
+        </Act>
+        <Act busy={busy} onClick={apart}>
+          Line by line
+        </Act>
+        <span className="text-quiet">Enter: all as described</span>
+      </div>
+    </>
   );
 }
 

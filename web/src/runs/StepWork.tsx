@@ -22,9 +22,13 @@ interface WorkProps {
   busy: boolean;
   /** What speaks against a step that was said to be done. */
   asked: string | null;
+  /** Whether a key alone ticks it. */
+  byKey: boolean;
+  /** What stands between the step and what can be said beside it. */
+  children: React.ReactNode;
 }
 
-export function Work({ run, step, tell, busy, asked }: WorkProps) {
+export function Work({ run, step, tell, busy, asked, byKey, children }: WorkProps) {
   const { sheet, keys } = useMachine();
   const [tag, setTag] = useState('');
   const [despite, setDespite] = useState('');
@@ -215,6 +219,12 @@ export function Work({ run, step, tell, busy, asked }: WorkProps) {
             It stopped
           </Act>
         )}
+        {byKey && (
+          <span className="text-quiet">
+            Enter: {step.kind === 'check' ? 'as it should be' : 'done'}
+            {step.branches.length > 0 && ' · x: otherwise'}
+          </span>
+        )}
       </div>
       {!halted && seen !== null && (
         <form
@@ -255,6 +265,7 @@ export function Work({ run, step, tell, busy, asked }: WorkProps) {
         />
       )}
       <Happened run={run} step={step.id} />
+      {children}
       <Asides run={run} step={step} tell={tell} busy={busy} />
     </>
   );
