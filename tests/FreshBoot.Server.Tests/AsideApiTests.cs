@@ -2,6 +2,7 @@ using System.Net;
 using System.Net.Http.Json;
 using System.Text.Json;
 using System.Text.Json.Nodes;
+using System.Text.RegularExpressions;
 
 namespace FreshBoot.Server.Tests;
 
@@ -120,6 +121,11 @@ public sealed class AsideApiTests : IDisposable
         Text(run, "bench.off").ShouldStartWith("Shut it down, and count");
         var page = await _client.GetStringAsync($"/api/runs/{run.GetProperty("id").GetString()}/sheet");
         page.ShouldContain("count to ten after its light is out");
+        // In short a stop is one line, and a caution stands there as ever.
+        var brief = await _client.GetStringAsync($"/api/runs/{run.GetProperty("id").GetString()}/sheet?inShort=true");
+        brief.Length.ShouldBeLessThan(page.Length);
+        Regex.Count(brief, "<b>Caution.</b>").ShouldBe(Regex.Count(page, "<b>Caution.</b>"));
+        Regex.Count(brief, "<li class=\"step\">").ShouldBeLessThan(Regex.Count(page, "<li class=\"step\">"));
         var offer = (await _client.GetFromJsonAsync<JsonElement>("/api/offers"))[0];
         offer.GetProperty("was").GetString()!.ShouldStartWith("Shut it down in the ordinary way");
         offer.GetProperty("edit").GetProperty("reason").GetString().ShouldBe("The light goes out too early.");

@@ -36,6 +36,17 @@ public sealed record Stop(string? Title, IReadOnlyList<string> Steps, bool IsDan
         ];
     }
 
+    /// <summary>The number of the stop of a step, from 1; a step of a branch belongs to the step that branches. 0 where there is none.</summary>
+    public static int NumberOf(IReadOnlyList<Stop> stops, IReadOnlyList<Step> steps, Step step)
+    {
+        while (step.On is { } on && steps.FirstOrDefault(s => s.Id == on.Step) is { } main)
+            step = main;
+        for (var i = 0; i < stops.Count; i++)
+            if (stops[i].Steps.Contains(step.Id))
+                return i + 1;
+        return 0;
+    }
+
     /// <summary>Steps of one procedure in one place.</summary>
     private sealed record Part(
         string? Title,

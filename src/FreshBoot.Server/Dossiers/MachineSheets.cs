@@ -43,8 +43,8 @@ internal sealed record MachineSummary(
 /// <param name="Step">The instruction whose turn it is; empty when all is done.</param>
 /// <param name="Kind">What it asks; null when all is done.</param>
 /// <param name="Rung">The rung it stands on.</param>
-/// <param name="At">The number of the step, 1 for the first.</param>
-/// <param name="Of">How many steps there are.</param>
+/// <param name="At">The number of the stop, 1 for the first.</param>
+/// <param name="Of">How many stops there are.</param>
 /// <param name="Waiting">The wait under way.</param>
 /// <param name="UsualMinutes">The usual time of the step.</param>
 /// <param name="Stopped">Whether somebody said that it stopped.</param>
@@ -76,15 +76,15 @@ internal sealed record RunGlance(
 {
     public static RunGlance From(StoredRun run)
     {
-        var way = run.State.Way(run.Steps).ToArray();
+        var stops = Stop.Of(run.Steps);
         var step = run.State.Current < run.Steps.Count ? run.Steps[run.State.Current] : null;
         return new RunGlance(
             run.Id,
             step?.Text ?? "",
             step?.Kind,
             step?.Rung ?? Rung.Upkeep,
-            step is null ? way.Length : Array.IndexOf(way, step) + 1,
-            way.Length,
+            step is null ? stops.Count : Stop.NumberOf(stops, run.Steps, step),
+            stops.Count,
             run.State.Waiting,
             step?.UsualMinutes ?? 0,
             run.State.Stopped,

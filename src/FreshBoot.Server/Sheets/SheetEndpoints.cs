@@ -159,11 +159,18 @@ internal static class SheetEndpoints
 
         app.MapGet(
                 "/api/runs/{id}/sheet",
-                async (string id, RunStore runs, MachineStore machines, Shop shop, CancellationToken stop) =>
+                async (
+                    string id,
+                    bool? inShort,
+                    RunStore runs,
+                    MachineStore machines,
+                    Shop shop,
+                    CancellationToken stop
+                ) =>
                 {
                     var run = await runs.GetAsync(id, stop);
                     var machine = await machines.GetAsync(run.Tag, stop);
-                    return Page(shop.Dossier(machine), run.Tag, run.Route, run.Steps, shop);
+                    return Page(shop.Dossier(machine), run.Tag, run.Route, run.Steps, shop, inShort == true);
                 }
             )
             .WithSummary("The sheet of a run as it reads on this machine, for print")
@@ -174,7 +181,14 @@ internal static class SheetEndpoints
     private static bool AsPage(HttpRequest request) =>
         request.GetTypedHeaders().Accept.Any(a => a.MediaType.Equals("text/html", StringComparison.OrdinalIgnoreCase));
 
-    private static IResult Page(Dossier facts, string tag, Route route, IReadOnlyList<Step> steps, Shop shop) =>
+    private static IResult Page(
+        Dossier facts,
+        string tag,
+        Route route,
+        IReadOnlyList<Step> steps,
+        Shop shop,
+        bool inShort = false
+    ) =>
         Results.Content(
             SheetPage.Of(
                 new SheetHead(
@@ -189,7 +203,8 @@ internal static class SheetEndpoints
                     shop.Name,
                     shop.Today
                 ),
-                steps
+                steps,
+                inShort
             ),
             "text/html; charset=utf-8"
         );

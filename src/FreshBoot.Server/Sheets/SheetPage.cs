@@ -29,40 +29,65 @@ internal static class SheetPage
     /// <summary>The page.</summary>
     /// <param name="head">What stands over it.</param>
     /// <param name="steps">The steps, those of branches after the step that branches.</param>
-    public static string Of(SheetHead head, IReadOnlyList<Step> steps)
+    /// <param name="inShort">One line for each stop, for who has done it often; what can hurt or lose something stands there as ever.</param>
+    public static string Of(SheetHead head, IReadOnlyList<Step> steps, bool inShort = false)
     {
         var page = new StringBuilder();
         page.Append(
             $"<!doctype html><html lang=\"en\"><head><meta charset=\"utf-8\"><meta name=\"viewport\" content=\"width=device-width\"><title>{E(head.Tag)} run sheet</title><style>{Style}</style></head><body><main>"
         );
-        var main = steps.Where(s => s.On is null).ToArray();
-        var hands = main.Where(s => s.Kind != StepKind.Wait).Sum(s => s.UsualMinutes);
-        var waits = main.Where(s => s.Kind == StepKind.Wait).Sum(s => s.UsualMinutes);
+        var main = steps.Where(s => s.On is null).ToDictionary(s => s.Id, StringComparer.Ordinal);
+        var stops = Stop.Of(steps);
+        var hands = main.Values.Where(s => s.Kind != StepKind.Wait).Sum(s => s.UsualMinutes);
+        var waits = main.Values.Where(s => s.Kind == StepKind.Wait).Sum(s => s.UsualMinutes);
         page.Append(
             CultureInfo.InvariantCulture,
-            $"<header><p class=\"plate\"><b>{E(head.Tag)}</b> {E(head.Machine)}</p><h1>{E(head.Aim)}</h1><p>{main.Length} steps · about {hands} min of hands and {waits} min of waiting · {head.Day:d MMMM yyyy}, {E(head.Shop)}</p><p class=\"fill\">Who <i></i> Begun <i></i> Ended <i></i></p></header>"
+            $"<header><p class=\"plate\"><b>{E(head.Tag)}</b> {E(head.Machine)}</p><h1>{E(head.Aim)}</h1><p>{stops.Count} stops with {main.Count} lines{(inShort ? ", in short" : "")} · about {hands} min of hands and {waits} min of waiting · {head.Day:d MMMM yyyy}, {E(head.Shop)}</p><p class=\"fill\">Who <i></i> Begun <i></i> Ended <i></i></p></header>"
         );
         Rung? rung = null;
         var numbers = new Dictionary<string, string>(StringComparer.Ordinal);
-        for (var (i, number) = (0, 1); i < steps.Count; i++)
+        for (var i = 0; i < stops.Count; i++)
         {
-            var step = steps[i];
-            if (step.On is not null)
-                continue;
-            if (step.Rung != rung)
+            var lines = stops[i].Steps.Select(id => main[id]).ToArray();
+            if (lines[0].Rung != rung)
             {
                 if (rung is not null)
                     page.Append("</ol>");
-                page.Append($"<h2>{E(step.Rung.ToString().ToLowerInvariant())}</h2><ol>");
-                rung = step.Rung;
+                rung = lines[0].Rung;
+                page.Append($"<h2>{E(rung.Value.ToString().ToLowerInvariant())}</h2><ol>");
             }
-            Step(page, steps, step, numbers[step.Id] = $"{number++}");
+            for (var line = 0; line < lines.Length; line++)
+                numbers[lines[line].Id] = lines.Length == 1 ? $"{i + 1}" : $"{i + 1}.{line + 1}";
+            if (inShort && !stops[i].IsDanger)
+            {
+                Brief(page, stops[i], lines, $"{i + 1}");
+                continue;
+            }
+            if (stops[i].Title is { } title)
+                page.Append($"<li class=\"stop\">{i + 1} · {E(title)}</li>");
+            foreach (var step in lines)
+                Step(page, steps, step, numbers[step.Id]);
         }
         if (rung is not null)
             page.Append("</ol>");
         Ledger(page, steps, numbers);
         page.Append("</main></body></html>");
         return page.ToString();
+    }
+
+    /// <summary>A stop in one line: what is done, and what is typed or entered.</summary>
+    private static void Brief(StringBuilder page, Stop stop, IReadOnlyList<Step> lines, string number)
+    {
+        var title = stop.Title is { } about ? $"{E(about)}: " : "";
+        page.Append(
+            $"<li class=\"step\"><span class=\"no\">{number}</span><span class=\"box\"></span><div><p><b>{title}</b>{E(string.Join(' ', lines.Select(l => l.Text)))}</p>"
+        );
+        foreach (var command in lines.Select(l => l.Command).OfType<string>())
+            page.Append($"<pre>{E(command)}</pre>");
+        if (lines.Any(l => l.Wants is not null))
+            page.Append("<p class=\"fill\">Found <i></i></p>");
+        var times = lines.Count == 1 ? Times(lines[0]) : $"{lines.Sum(l => l.UsualMinutes)} min";
+        page.Append($"</div><span class=\"time\">{E(times)}</span></li>");
     }
 
     private static void Step(StringBuilder page, IReadOnlyList<Step> steps, Step step, string number)
@@ -120,7 +145,7 @@ internal static class SheetPage
         {
             var closes = steps.FirstOrDefault(s => s.Closes == step.Opens && numbers.ContainsKey(s.Id));
             page.Append(
-                $"<li><span class=\"box\"></span>{E(step.Opens!)}: opened in step {numbers[step.Id]}{(closes is null ? "" : $", closed in step {numbers[closes.Id]}")}</li>"
+                $"<li><span class=\"box\"></span>{E(step.Opens!)}: opened at {numbers[step.Id]}{(closes is null ? "" : $", closed at {numbers[closes.Id]}")}</li>"
             );
         }
         page.Append("</ul>");
@@ -144,6 +169,7 @@ internal static class SheetPage
         .round{grid-template-columns:3.2rem 1.3rem minmax(0,1fr);border-bottom:0;padding:.2rem 0}
         .round>.time{display:none}
         .no{font-weight:700}
+        .stop{font-weight:700;padding:.5rem 0 .1rem;break-after:avoid}
         .box{display:inline-block;flex:none;width:.95rem;height:.95rem;border:1.5px solid #1c2b2d;margin-top:.12rem}
         p{margin:0 0 .15rem}
         .do{font-weight:700}

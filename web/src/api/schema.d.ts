@@ -16406,7 +16406,9 @@ export interface operations {
     };
     getRunsByIdSheet: {
         parameters: {
-            query?: never;
+            query?: {
+                inShort?: boolean;
+            };
             header?: never;
             path: {
                 id: string;

@@ -358,7 +358,7 @@ function Bay({ bay, machine, system, now, step }: BayProps) {
           <>
             {waiting && <span className="line-clamp-2">{firstSentence(run.step)}</span>}
             <span className="text-quiet">
-              step {run.at} of {run.of}
+              stop {run.at} of {run.of}
               {waiting && ` · usual ${run.usualMinutes} min, worry at ${clockTime(waiting.worryAt)}`} ·{' '}
               {run.with.split(' ')[0]}
             </span>

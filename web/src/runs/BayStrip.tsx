@@ -34,7 +34,7 @@ export function BayStrip({ here }: { here: string }) {
                   : run?.waiting
                     ? countdown(run.waiting.usualAt, now)
                     : run
-                      ? `step ${run.at} of ${run.of}`
+                      ? `stop ${run.at} of ${run.of}`
                       : machine.next.text}
               </b>
             </span>

@@ -1,10 +1,11 @@
 import { QueryClient } from '@tanstack/react-query';
-import { screen, waitFor } from '@testing-library/react';
+import { fireEvent, screen, waitFor } from '@testing-library/react';
 import userEvent from '@testing-library/user-event';
 import { expect, test, vi } from 'vitest';
 import type { Schema } from '../api/client';
 import { run as runQuery } from '../api/queries';
 import { type Asked, serve, show } from '../test/page';
+import { scanPause } from '../shell/scan';
 import { RunView } from './RunView';
 
 type Step = Schema['Step'];
@@ -619,8 +620,27 @@ test('what can be lost is never ticked by Enter, and x goes to what may be other
   await screen.findByRole('heading', { name: 'Step in.' });
   await userEvent.keyboard('{Enter}');
   expect(said(asked)).toHaveLength(0);
+  await new Promise((done) => setTimeout(done, 2 * scanPause));
   await userEvent.keyboard('x');
-  expect(document.activeElement?.textContent).toBe('It beeps');
+  await waitFor(() => {
+    expect(document.activeElement?.textContent).toBe('It beeps');
+  });
+});
+
+test('what a scanner reads ticks nothing and goes nowhere, whatever it reads', async () => {
+  const branches = [{ when: 'It hums', stop: 'Replace it.', then: [] }];
+  const asked = at(listed([step('sound', 'check', { branches }), step('clock', 'check')]));
+  const heading = await screen.findByRole('heading', { name: 'Step sound.' });
+  let now = 1000;
+  for (const key of ['4', '0', '0', '6', 'x', '8', '1', 'x', 'Enter']) {
+    const event = new KeyboardEvent('keydown', { key, bubbles: true, cancelable: true });
+    Object.defineProperty(event, 'timeStamp', { value: now });
+    fireEvent(document.body, event);
+    now += 10;
+  }
+  await new Promise((done) => setTimeout(done, 2 * scanPause));
+  expect(said(asked)).toHaveLength(0);
+  expect(document.activeElement).toBe(heading);
 });
 
 test('in short a stop is one line, said in one, and each of its lines is kept', async () => {

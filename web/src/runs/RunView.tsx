@@ -10,6 +10,7 @@ import { clockTime } from '../shell/time';
 import type { Run } from './run';
 import { AcceptanceList } from '../handover/AcceptanceList';
 import { Act } from './Act';
+import { useLineKeys } from './lineKeys';
 import { Ticked, ToCome } from './Lines';
 import { isPlain, isShort, keepShort, placeOf } from './stops';
 import { Work } from './StepWork';
@@ -68,25 +69,9 @@ function Sheet({ run }: { run: Run }) {
     heading.current?.focus({ preventScroll: true });
   }, []);
 
-  // A line is ticked by one key while nothing else has the focus. A caution is never ticked so: it is read and confirmed by its button.
   const section = useRef<HTMLElement>(null);
   const byKey = step !== undefined && !halted && (inOne || isPlain(run, step));
-  useEffect(() => {
-    const press = (event: KeyboardEvent) => {
-      const at = document.activeElement;
-      if (event.repeat || event.ctrlKey || event.altKey || event.metaKey) return;
-      if (at !== null && at !== document.body && at !== heading.current) return;
-      if (event.key === 'Enter' && byKey) {
-        event.preventDefault();
-        section.current?.querySelector<HTMLButtonElement>('[data-main]')?.click();
-      } else if (event.key === 'x')
-        section.current?.querySelector<HTMLButtonElement>('[data-otherwise]')?.focus();
-    };
-    window.addEventListener('keydown', press);
-    return () => {
-      window.removeEventListener('keydown', press);
-    };
-  }, [byKey]);
+  useLineKeys(byKey, section, heading);
 
   // What can be seen to be otherwise is asked about once; with the reason it goes on, and without one when it is put right.
   const entered = sheet.facts.find((f) => f.key === step?.wants)?.value;
@@ -134,7 +119,7 @@ function Sheet({ run }: { run: Run }) {
         </button>
         <a
           className="underline underline-offset-4"
-          href={`/api/runs/${run.id}/sheet`}
+          href={`/api/runs/${run.id}/sheet${short ? '?inShort=true' : ''}`}
           target="_blank"
           rel="noreferrer"
         >

@@ -5,13 +5,11 @@ import { useLocation, useMatch, useNavigate } from 'react-router';
 import { machines } from '../api/queries';
 import { whereItHangs } from '../dossiers/facts';
 import { useLamp } from './lamp';
+import { scanPace, scanPause } from './scan';
 
 /** The key that goes before a shortcut's letter. */
 const leader = '.';
 const tagForm = /^[A-Z0-9]{1,12}(-[A-Z0-9]{1,12}){1,3}$/;
-/** A scanner types faster than any hand: so many milliseconds from key to key on average, and never a longer pause. */
-const scanPace = 40;
-const scanPause = 120;
 
 const typing = (target: EventTarget | null) =>
   target instanceof HTMLInputElement
