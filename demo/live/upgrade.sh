@@ -87,10 +87,10 @@ else
   say "machine: $model, $cpu"
   each gates.conf gate_is
   if [ $refused = yes ]; then
-    say "This machine is not let in. ($(value title))"
+    say "This machine is not accepted. ($(value title))"
     sleep 3600
   fi
-  say "This machine is let in. The upgrade begins. ($(value title))"
+  say "This machine is accepted. The upgrade begins. ($(value title))"
   mkdir -p /boot/next
   if ! cp /medium/live/vmlinuz /medium/live/live.gz /boot/next/ || ! cp -r /medium/setup /boot/next/; then
     stop "copying fails: a file of the medium cannot be read, or the drive took no more."

@@ -144,7 +144,7 @@ public sealed class StartTests : IDisposable
             )
         ).StatusCode.ShouldBe(HttpStatusCode.Conflict);
 
-        // A model-locked system: refused as what it is, let in as a later model of its line.
+        // A model-locked system: refused as what it is, accepted as a later model of its line.
         var own = await client.DoneAsync(
             await BeginAsync(
                 "canzona-6.iso",

@@ -20,7 +20,7 @@ async function patch(page: Page) {
 
 const state = (page: Page, item: string) => page.locator(`li[data-item=${item}] [data-state]`);
 
-test('the whole way: refused in the twin, recipe, image, stick, let in, run, proof by a new probe, hand-over', async ({
+test('the whole way: refused in the twin, recipe, image, stick, accepted, run, proof by a new probe, hand-over', async ({
   page,
   context,
 }) => {
@@ -67,8 +67,8 @@ test('the whole way: refused in the twin, recipe, image, stick, let in, run, pro
   await expect(page.getByRole('heading', { level: 2 }).first()).toHaveText('All of it is ready.');
   await expect(image.locator('option:checked')).toHaveText('tessaly-6-r2-gates.iso');
   await startTwin(page);
-  await expect(page.locator('[data-verdict]')).toHaveText('let in');
-  await expect(page.locator('li[data-item=image]')).toContainText('Seen in the twin: let in, as a stick');
+  await expect(page.locator('[data-verdict]')).toHaveText('accepted');
+  await expect(page.locator('li[data-item=image]')).toContainText('Seen in the twin: accepted, as a stick');
   expect(await seriousFaults(page)).toEqual([]);
 
   // Walked before the work: by reckoning, and for real, whole, on an empty drive in the twin.

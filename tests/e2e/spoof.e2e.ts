@@ -2,7 +2,7 @@ import { expect, seriousFaults, startTwin, test } from './app.ts';
 import { endWait, press, scan, tabTo } from './keyboard.ts';
 import { answerQuestions, bring, bundleOf, heading, name, wholeWay, write } from './walk.ts';
 
-test('a model-locked system refuses a machine, lets it in with an identity and a kit, and runs on it', { tag: '@long' }, async ({
+test('a model-locked system refuses a machine, accepts it with an identity and a kit, and runs on it', { tag: '@long' }, async ({
   page,
 }) => {
   const tag = 'MR-0408';
@@ -53,7 +53,7 @@ test('a model-locked system refuses a machine, lets it in with an identity and a
   await kit.getByRole('button', { name: 'Put the kit on it' }).press('Enter');
   await expect(kit.locator('[data-job=done]').filter({ hasText: 'read again and equal' })).toBeVisible();
 
-  // With the identity it is let in, and that start is evidence for this identity.
+  // With the identity it is accepted, and that start is evidence for this identity.
   await page.goto(`/machines/${tag}/prepare?aim=canzona-6`);
   await expect(page.locator('li[data-item=kit]')).toContainText('with the installer on');
   await page.getByLabel('It says it is').selectOption(number);

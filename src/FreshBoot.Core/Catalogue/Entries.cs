@@ -718,7 +718,7 @@ public sealed record WeightEntry(
 /// <param name="System">Id of the system on it.</param>
 public sealed record ComputerEntry(string Id, string About, string System);
 
-/// <summary>A model whose identity a machine of the same line may take, so that a model-locked system lets it in.</summary>
+/// <summary>A model whose identity a machine of the same line may take, so that a model-locked system accepts it.</summary>
 /// <param name="Id">Model id, such as <c>PL-08A</c>.</param>
 /// <param name="Maker">Its maker.</param>
 /// <param name="Line">Its line; only a machine of the same line may take it.</param>

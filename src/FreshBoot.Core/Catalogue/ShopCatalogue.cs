@@ -183,18 +183,24 @@ public sealed class ShopCatalogue
         CanCarryOut(cure)
         && cure.IsChosen(facts)
         && (!cure.InSettings || FirmwareMenus.HasSettingsBy(facts, this))
-        && !IsRefused(cure, facts);
+        && IsRefused(cure, facts) != true;
 
     /// <summary>
-    /// Whether Secure Boot, which no hand can switch off here, refuses the loader of a cure (UEFI 2.10, section 32). A locked boot ROM is
-    /// replaced before such a loader starts.
+    /// Whether Secure Boot, which no hand can switch off here, refuses the loader of a cure (UEFI 2.10, section 32); null where nobody
+    /// knows the firmware: a locked boot ROM is replaced before such a loader starts.
     /// </summary>
-    public bool IsRefused(Cure cure, IFacts facts) =>
-        cure.Signatures != LoaderSignatures.All
-        && cure.Kind != Outcome.Reflash
-        && facts.Word("firmware.secureBoot") == "on"
-        && facts.Word("firmware.kind") != "locked"
-        && !FirmwareMenus.HasSettingsBy(facts, this);
+    public bool? IsRefused(Cure cure, IFacts facts) =>
+        cure.Signatures == LoaderSignatures.All
+        || cure.Kind == Outcome.Reflash
+        || facts.Word("firmware.secureBoot") != "on"
+        || FirmwareMenus.HasSettingsBy(facts, this)
+            ? false
+            : facts.Word("firmware.kind") switch
+            {
+                null => null,
+                "locked" => false,
+                _ => true,
+            };
 
     /// <summary>The paid extension of a system's support, or null.</summary>
     public Cure? Extension(string system) => _extensions.GetValueOrDefault(system);

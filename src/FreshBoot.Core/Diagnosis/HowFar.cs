@@ -13,7 +13,7 @@ public static class HowFar
         ),
         (Rung.Firmware, "The maker’s logo comes or came; a switch, the chip or Secure Boot is in the way."),
         (Rung.Medium, "The stick or disc is not listed, or it is chosen and nothing of it starts."),
-        (Rung.Setup, "The installer comes up, and refuses, asks what it should not, or its picker returns."),
+        (Rung.Setup, "The installer starts, and refuses, asks what it should not, or the boot picker returns."),
         (Rung.Disk, "Dividing or copying fails; or it is installed, and then nothing starts from the drive."),
         (Rung.Kernel, "Its loader comes from the drive; then it stops, restarts, or the screen stays black."),
         (Rung.Devices, "It runs; a device is missing or does nothing."),

@@ -238,10 +238,10 @@ public static class FactRegistry
         },
         Finished(
             "use.startSeconds",
-            "Start, from the button to the desk",
+            "Start, from the button to the desktop",
             "s",
             3600,
-            "Shut it down, press the button, and count until the desk answers a click."
+            "Shut it down, press the button, and count until the desktop answers a click."
         ),
         Finished(
             "use.idleMiB",

@@ -37,7 +37,7 @@ public sealed record FirmwareWays(IReadOnlyList<FirmwareWay> Ways, string? Now, 
             "locked" => new(
                 [],
                 null,
-                "Its firmware starts nothing but its own system until it is replaced, or its owner enables the unlocked start."
+                "Its firmware starts nothing but the maker's system until it is replaced, or its owner enables the unlocked start."
             ),
             "board" => new([], null, "A single-board computer starts from its card, with an image made for the board."),
             // How it was started is measured, what else it could do is not.

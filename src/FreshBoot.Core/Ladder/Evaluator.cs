@@ -516,6 +516,8 @@ public sealed class Evaluator(ShopCatalogue catalogue)
         /// <summary>A cure whose needs hold, or are open, or can be met by another cure first.</summary>
         private Outcome Usable(Cure cure, Gathered? into, int chain)
         {
+            if (IsOpenHow(cure, into))
+                return into?.Searching == true ? Outcome.Wall : Outcome.Unknown;
             // What another cure takes away may still be there before it: then this one is done first.
             var can = cure.Needs is null ? true : cure.Needs.Holds(facts);
             if (can == false && !ReferenceEquals(bare, facts))
@@ -542,11 +544,23 @@ public sealed class Evaluator(ShopCatalogue catalogue)
             }
         }
 
+        /// <summary>Whether the firmware decides whether a loader without a signature starts, and nobody knows which it is.</summary>
+        private bool IsOpenHow(Cure cure, Gathered? into)
+        {
+            if (Catalogue.IsRefused(cure, facts) is not null)
+                return false;
+            into?.Open.Add("firmware.kind");
+            return true;
+        }
+
         private Outcome Lifting(Ask ask, Gathered? into)
         {
             var result = Outcome.Wall;
             switch (DonorChoice.Lift(facts, system.Id, ask.Requirement.Id, Catalogue))
             {
+                case ({ } cure, _) when !plan.Excludes(cure) && IsOpenHow(cure, into):
+                    result = into?.Searching == true ? Outcome.Wall : Outcome.Unknown;
+                    break;
                 case ({ } cure, _) when !plan.Excludes(cure) && Catalogue.CanCarryOut(cure, facts):
                     into?.Cures.Add(cure);
                     result = cure.Kind;

@@ -120,7 +120,7 @@ public static class LayoutPlanner
             notes.Add(
                 new(
                     Outcome.Caveat,
-                    "The maker's boot ROM starts its own system only; this layout holds once full UEFI is on it."
+                    "The maker's boot ROM starts the maker's system only; this layout holds once full UEFI is on it."
                 )
             );
         return new Layout(scheme, schemeWhy, ask.SectorBytes, sectors, partitions, ask.Reach, notes);

@@ -103,7 +103,7 @@ public static class ReachRules
         if (kind is "uefi32" or "uefi64")
             return new(long.MaxValue, "UEFI addresses blocks by 64 bits (UEFI 2.10, section 13.9)", ReachSure.Known);
         if (kind == "locked")
-            return new(long.MaxValue, "the maker's boot ROM starts its own system from anywhere", ReachSure.Known);
+            return new(long.MaxValue, "the maker's boot ROM starts the maker's system from anywhere", ReachSure.Known);
         if (kind == "board")
             return new(long.MaxValue, "the board's first stage reads by 64 bits", ReachSure.Known);
         if (facts.Number("firmware.reachBytes") is { } measured)

@@ -34,7 +34,7 @@ public enum WholeWayStop
     /// <summary>Another system started in its place.</summary>
     OtherSystem,
 
-    /// <summary>The loader on the drive ran, and the system did not come up.</summary>
+    /// <summary>The loader on the drive ran, and the system did not start.</summary>
     SystemNotStarted,
 
     /// <summary>It came up, and the probe did not run.</summary>
@@ -172,7 +172,7 @@ public sealed record WholeWayFound(
                 Rung.Setup,
                 Rung.Disk,
                 WholeWayStop.NobodyKnowsHow,
-                "The installer lets the machine in. Nobody wrote down how one talks with it, so the twin is left there.",
+                "The installer accepts the machine. Nobody wrote down how one talks with it, so the twin is left there.",
                 letIn: true
             );
         var installed = starts.MediumText.Contains(talk.Installed, StringComparison.Ordinal);
@@ -252,7 +252,7 @@ public sealed record WholeWayFound(
                 Rung.Disk,
                 cause?.Rung ?? Rung.Kernel,
                 WholeWayStop.SystemNotStarted,
-                $"The loader on the drive ran, and the system did not come up. The last that it said: {LastLine(drive)}",
+                $"The loader on the drive ran, and the system did not start. The last that it said: {LastLine(drive)}",
                 letIn: true,
                 installed: true
             ) with
@@ -305,7 +305,7 @@ public sealed record WholeWayFound(
                 starts.OutOfTime ? WholeWayStop.TimeOver : WholeWayStop.Silent,
                 starts.OutOfTime
                     ? starts.NotEnded
-                    : "The installer let the machine in, and ended without a word of how it went.",
+                    : "The installer accepted the machine, and ended without a word of how it went.",
                 letIn: true
             );
         var reason = line[(line.IndexOf(talk.Stops, StringComparison.Ordinal) + talk.Stops.Length)..].Trim();

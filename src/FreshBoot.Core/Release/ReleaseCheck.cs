@@ -133,7 +133,7 @@ public static class ReleaseCheck
             new(
                 "claimed",
                 "Stop: an organisation still holds it",
-                "Write to it with both serial numbers; the letter is ready below. Only it can release the machine.",
+                "Write to it with both serial numbers; the message is ready below. Only it can release the machine.",
                 null,
                 true,
                 [new("It has released the machine: look again", "release.managed", "waiting")],

@@ -99,7 +99,7 @@ internal static class WhyNot
             return Say(
                 $"is done on another computer with {catalogue.System(cure.RunsWith ?? "")?.FullName ?? "another system"}, and the shop has none"
             );
-        if (catalogue.IsRefused(cure, facts))
+        if (catalogue.IsRefused(cure, facts) == true)
             return Say($"starts a loader without a signature, and Secure Boot is on. {catalogue.Menus(facts).WhyNone}");
         if (cure.Needs?.Holds(planned) == false && cure.Needs.Holds(facts) == false)
             return Say(

@@ -264,7 +264,7 @@ public static class Checker
             if (Turns(step, before, "mediumAt", "port") && before.Is("medium", "none") && !after.Is("medium", "right"))
                 Fault("medium", step, "plugs a medium in that is not made yet");
             if (step.Does.GetValueOrDefault("medium") == "written" && before.Is("identity", "given"))
-                Fault("medium", step, "writes the medium again after the kit on it was held against its list");
+                Fault("medium", step, "writes the medium again after the kit on it was compared with its list");
             if (Turns(step, before, "firmware", "written"))
             {
                 if (!before.Is("firmwareCopy", "kept"))

@@ -85,7 +85,7 @@ internal sealed class SheetWords(SheetQuestion question, Cure? cure, bool genera
             "tpmLabel" => Label(FirmwareSwitches.Tpm, at),
             "setupFromSystem" => Menus(at).SetupFromSystem is { } way
                 ? $"{way}; or shut it down with the shift key held, and try once more, tapping earlier."
-                : "Let it come up, shut it down with the shift key held, and try once more, tapping earlier.",
+                : "Let it start, shut it down with the shift key held, and try once more, tapping earlier.",
             "drive" => NewDrive(),
             "oldDrive" => Drive(0),
             "otherDrives" => question.Drives.Count < 2

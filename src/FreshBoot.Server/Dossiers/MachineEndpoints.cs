@@ -45,7 +45,7 @@ internal static class MachineEndpoints
                 async (string tag, MachineStore store, Shop shop, CancellationToken stop) =>
                     shop.Stand(await store.GetAsync(Given.Tag(tag, "tag"), stop)).All
             )
-            .WithSummary("Every system held against a machine: ten rungs each, bottom first")
+            .WithSummary("Every system compared with a machine: ten rungs each, bottom first")
             .ProducesProblem(StatusCodes.Status404NotFound);
 
         app.MapPut(

@@ -15,7 +15,7 @@ internal static class MachineImages
 {
     public static void MapMachineImages(this IEndpointRouteBuilder app) =>
         app.MapGet("/api/machines/{tag}/images", OnMachineAsync)
-            .WithSummary("The images held against a machine: what starts, from which port, by which key and entry")
+            .WithSummary("The images compared with a machine: what starts, from which port, by which key and entry")
             .ProducesProblem(StatusCodes.Status404NotFound);
 
     private static async Task<IReadOnlyList<ImageOnMachine>> OnMachineAsync(

@@ -25,7 +25,7 @@ internal static class RehearsalEndpoints
                     TypedResults.Ok(await rehearse.DoAsync(tag, route, asked, stop))
             )
             .WithMetadata(new OnlyReads())
-            .WithSummary("Walks a route by reckoning: where it would stop, how long it takes, and what may go wrong")
+            .WithSummary("Calculates a route: where it would stop, how long it takes, and what may go wrong")
             .ProducesProblem(StatusCodes.Status400BadRequest)
             .ProducesProblem(StatusCodes.Status404NotFound)
             .ProducesProblem(StatusCodes.Status409Conflict);

@@ -162,7 +162,7 @@ internal sealed class WalkWholeWay(
             throw Refuse(
                 "The twin’s other drives are empty: none of them starts in its place.",
                 "if.firstDrive",
-                "The rehearsal by reckoning."
+                "The calculated rehearsal."
             );
         var items = await work.ItemsAsync(machine, route, stop);
         if (
@@ -232,7 +232,7 @@ internal sealed class WalkWholeWay(
             throw Refuse(
                 $"The drive has sectors of {layout.SectorBytes} bytes; the twin's have 512.",
                 "storage.0.sectorBytes",
-                "The rehearsal by reckoning."
+                "The calculated rehearsal."
             );
         var (path, form, says) = await MediumAsync(items, image, stop);
         return new Planned(
@@ -275,7 +275,7 @@ internal sealed class WalkWholeWay(
         CancellationToken stop
     )
     {
-        const string ByReckoning = "A clean installation, or the rehearsal by reckoning.";
+        const string ByReckoning = "A clean installation, or the calculated rehearsal.";
         if (system.InPlaceBegins != UpgradeBegins.Inside)
             throw Refuse(
                 $"{system.FullName} upgrades from its medium; the twin walks upgrades that begin in the running system.",

@@ -169,7 +169,7 @@ internal static class RouteEndpoints
                 }
             )
             .WithSummary(
-                "Every system held against a machine as it would be with other facts or fitted parts; nothing is stored"
+                "Every system compared with a machine as it would be with other facts or fitted parts; nothing is stored"
             )
             .WithMetadata(new OnlyReads())
             .ProducesProblem(StatusCodes.Status400BadRequest)

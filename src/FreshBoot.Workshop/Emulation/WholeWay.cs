@@ -296,7 +296,7 @@ public static class WholeWay
                     RefusalKind.Conflict,
                     $"{old.Name} did not turn the table of the twin’s drive, so nothing was seen of the upgrade. The last that came: {WholeWayFound.LastLine(text)}",
                     "storage.0.table",
-                    "A clean installation, or the rehearsal by reckoning."
+                    "A clean installation, or the calculated rehearsal."
                 );
             if (!text.Contains(old.Talk.Ready, StringComparison.Ordinal))
                 throw new RefusedException(
@@ -594,7 +594,7 @@ public static class WholeWay
                 return "a question that nobody answers";
             // A system that comes up no further says so, and nothing more comes then.
             return start.IsLast && _dialogue.Over ? "read by the probe"
-                : start.IsLast && StandsStill(text) ? "it comes up no further"
+                : start.IsLast && StandsStill(text) ? "it starts no further"
                 : null;
         }
 

@@ -40,7 +40,7 @@ public class SituationTests
             "tessaly-6-r1/patch",
             Rung.Setup,
             "gate-checked",
-            "This machine is not let in: the processor (C6) is not on the list"
+            "This machine is not accepted: the processor (C6) is not on the list"
         ),
         new("MR-0409", "tessaly-6-r1/patch", Rung.Setup, "gate-tpm", "no TPM 2.0 in the firmware"),
         new(

@@ -243,7 +243,7 @@ public class WorkPlanTests
             "uefi64",
             setUp.SetUp,
             "letIn",
-            "let in",
+            "accepted",
             setUp.Differs,
             "Pim",
             Facts.Noon

@@ -7,16 +7,16 @@ namespace FreshBoot.Core.Tests.Rehearsal;
 
 public class TwinTests
 {
-    private static readonly InstallerWords Says = new("is let in", "is not let in", "no: ");
+    private static readonly InstallerWords Says = new("is accepted", "is not accepted", "no: ");
 
     [Theory]
     [InlineData(
-        "x\n  no: the processor\n  no: no TPM\nThis machine is not let in.\n",
+        "x\n  no: the processor\n  no: no TPM\nThis machine is not accepted.\n",
         "",
         "refused",
         "It says: the processor; no TPM."
     )]
-    [InlineData("This machine is let in. Setup begins.\n", "", "letIn", "Setup begins")]
+    [InlineData("This machine is accepted. Setup begins.\n", "", "letIn", "Setup begins")]
     [InlineData("Welcome", "Booting from DVD/CD...\nBooting from 0000:7c00\n", "loader", "neither yes nor no")]
     [InlineData("", "Booting from Hard Disk...\nNo bootable device.\n", "nothing", "found nothing")]
     [InlineData(

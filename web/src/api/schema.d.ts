@@ -2188,8 +2188,8 @@ export interface paths {
             cookie?: never;
         };
         /**
-         * The images held against a machine: what starts, from which port, by which key and entry
-         * @description The images held against a machine: what starts, from which port, by which key and entry.
+         * The images compared with a machine: what starts, from which port, by which key and entry
+         * @description The images compared with a machine: what starts, from which port, by which key and entry.
          */
         get: operations["getMachinesByTagImages"];
         put?: never;
@@ -2546,8 +2546,8 @@ export interface paths {
         get?: never;
         put?: never;
         /**
-         * Walks a route by reckoning: where it would stop, how long it takes, and what may go wrong
-         * @description Walks a route by reckoning: where it would stop, how long it takes, and what may go wrong.
+         * Calculates a route: where it would stop, how long it takes, and what may go wrong
+         * @description Calculates a route: where it would stop, how long it takes, and what may go wrong.
          */
         post: operations["postMachinesByTagRoutesByRouteRehearsal"];
         delete?: never;
@@ -2644,8 +2644,8 @@ export interface paths {
             cookie?: never;
         };
         /**
-         * Every system held against a machine: ten rungs each, bottom first
-         * @description Every system held against a machine: ten rungs each, bottom first.
+         * Every system compared with a machine: ten rungs each, bottom first
+         * @description Every system compared with a machine: ten rungs each, bottom first.
          */
         get: operations["getMachinesByTagSystems"];
         put?: never;
@@ -2706,8 +2706,8 @@ export interface paths {
         get?: never;
         put?: never;
         /**
-         * Every system held against a machine as it would be with other facts or fitted parts; nothing is stored
-         * @description Every system held against a machine as it would be with other facts or fitted parts; nothing is stored.
+         * Every system compared with a machine as it would be with other facts or fitted parts; nothing is stored
+         * @description Every system compared with a machine as it would be with other facts or fitted parts; nothing is stored.
          */
         post: operations["postMachinesByTagWhatIf"];
         delete?: never;

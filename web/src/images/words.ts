@@ -40,7 +40,7 @@ export const trustNames: Record<string, string> = {
 export const firmwareNames: Record<string, string> = { bios: 'BIOS', uefi64: 'UEFI', uefi32: '32-bit UEFI' };
 
 export const verdicts: Record<string, { word: string; outcome: 'clear' | 'wall' | 'caveat' | 'unknown' }> = {
-  letIn: { word: 'let in', outcome: 'clear' },
+  letIn: { word: 'accepted', outcome: 'clear' },
   refused: { word: 'refused', outcome: 'wall' },
   loader: { word: 'loader reached', outcome: 'caveat' },
   nothing: { word: 'nothing started', outcome: 'wall' },

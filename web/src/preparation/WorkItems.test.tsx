@@ -89,7 +89,7 @@ test('a start of exactly this is seen, with how it was started', async () => {
   serve({});
   await list([item({ state: 'ready', evidence: [seen(true, [])] })]);
   expect(screen.getByText('Seen in the twin:')).toBeTruthy();
-  expect(screen.getByText(/let in, as a stick by UEFI/)).toBeTruthy();
+  expect(screen.getByText(/accepted, as a stick by UEFI/)).toBeTruthy();
 });
 
 test('what it was made from stands beside it', async () => {

@@ -66,7 +66,7 @@ function Walked({
   current: boolean;
 }) {
   const steps = [
-    ['let in', way.letIn],
+    ['accepted', way.letIn],
     ['installed', way.installed],
     ['started from its drive', way.startedFromDrive],
     ['read by the probe', way.facts.length > 0],
