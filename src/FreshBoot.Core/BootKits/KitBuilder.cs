@@ -194,7 +194,7 @@ public static class KitBuilder
         {
             var next =
                 left.Find(c => c.Needs.Concat(c.After).All(b => left.TrueForAll(l => l.Id != b)))
-                ?? throw new InvalidOperationException("The reader of packs lets no circle in.");
+                ?? throw new InvalidOperationException("The reader of packs refuses circles.");
             ordered.Add(next);
             left.Remove(next);
         }
