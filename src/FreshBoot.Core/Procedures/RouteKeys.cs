@@ -31,6 +31,7 @@ public static class RouteKeys
         Choice("route.smallBoard", "Whether it is a small board of the catalogue", ["yes", "no"]),
         Choice("route.kit", "Whether it is started with a boot kit", ["none", "plain", "trials"]),
         Choice("route.owner", "Whether it changes its owner", ["new", "same"]),
+        Choice("route.files", "Files of an owner who stays, saved before the drive is erased", ["none", "saved"]),
         Choice("route.everyday", "Whether somebody relies on it every day", ["yes", "no"]),
         Choice("route.answers", "Whether an answer file lies on the medium", ["yes", "no"]),
         Choice(

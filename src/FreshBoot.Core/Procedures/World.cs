@@ -25,6 +25,7 @@ public static class World
             ["open", "settled"],
             2
         ),
+        new("files", "files of an owner who stays, saved before the drive was erased", ["none", "saved", "back"], 2),
         new("bench", "adapter in, mains on, tag read", ["open", "ready"]),
         new("noted", "firmware settings written down as they were", ["no", "yes"], 1),
         new("settings", "the switches of its firmware that the plan turns", ["open", "set"], 2),

@@ -329,6 +329,8 @@ public static class Checker
                 Fault("end", Last(state), "ends without the second probe");
             if (goal.NewOwner && !state.Is("clean", "done"))
                 Fault("end", Last(state), "ends with something of the shop or the former user on it");
+            if (state.Is("files", "saved"))
+                Fault("end", Last(state), "ends without the files that were saved for its owner");
             if (!state.Is("state", "ready"))
                 Fault("end", Last(state), "ends before it is ready for its owner");
         }

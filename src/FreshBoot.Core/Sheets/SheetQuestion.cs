@@ -87,6 +87,14 @@ public sealed record SheetQuestion(
         : system.Account == Asked.Required ? AccountBy.Nobody
         : AccountBy.Person;
 
+    /// <summary>Whether files of an owner who stays were saved and have to be there again at the end.</summary>
+    public bool BringsFilesBack =>
+        System is not null
+        && !Over
+        && Order is { NewOwner: false }
+        && Route.School is not (School.Stay or School.Retire)
+        && Facts.Word("release.data") is ("saved" or "drive-kept");
+
     /// <summary>Which devices it has once the plan is carried out.</summary>
     public DevicesThere Devices => _devices ??= DevicesThere.Of(Facts, Route, IsBoard);
 
@@ -221,6 +229,7 @@ public sealed record SheetQuestion(
                     _ => "several",
                 }
             ),
+            ["route.files"] = FactValue.Of(BringsFilesBack ? "saved" : "none"),
             ["route.devices"] = FactValue.Of(Devices.There),
             ["route.untested"] = FactValue.Of(Route.Cures.Any(c => c.Untested > 0) ? "yes" : "no"),
             ["route.extended"] = FactValue.Of(Route.Cures.Any(c => c.Extends is not null) ? "yes" : "no"),

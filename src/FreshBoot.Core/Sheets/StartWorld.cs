@@ -17,6 +17,8 @@ internal static class StartWorld
         world["writeProtect"] = question.Catalogue.Flashed(question.Route.Cures) is not null ? "on" : "none";
         world["settings"] = question.RouteFacts.Word("route.settings") == "yes" ? "open" : "set";
         world["medium"] = question.RouteFacts.Word("route.written") == "yes" ? "written" : "none";
+        // Who keeps the machine gets back what was saved; after an upgrade over it the files are where they were.
+        world["files"] = question.BringsFilesBack ? "saved" : "none";
         // What is not made yet is made before a step that uses it: the run holds that step.
         world["image"] = question.Item(WorkItemKind.Image) is null && question.Items.Count > 0 ? "missing" : "ready";
         return world;

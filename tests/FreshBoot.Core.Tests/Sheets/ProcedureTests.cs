@@ -64,6 +64,8 @@ public class ProcedureTests
             "turn-table",
             "upgrade",
             "backup",
+            // For an owner who stays, on a clean installation.
+            "files-back",
             "clean-same",
             "try-live",
             "encrypt",
