@@ -49,7 +49,7 @@ internal static class WhyNot
                 f.Rung,
                 f.Text,
                 [
-                    .. Candidates(catalogue, system, f)
+                    .. Candidates(catalogue, system, f, planned)
                         .Select(c => Tried(catalogue, c, f, plan, facts, planned, allows))
                         .OfType<TriedCure>(),
                 ]
@@ -74,10 +74,20 @@ internal static class WhyNot
     }
 
     /// <summary>Every cure of the catalogue that has to do with the finding.</summary>
-    private static IEnumerable<Cure> Candidates(ShopCatalogue catalogue, SystemEntry system, Finding finding) =>
+    private static IEnumerable<Cure> Candidates(
+        ShopCatalogue catalogue,
+        SystemEntry system,
+        Finding finding,
+        IFacts planned
+    ) =>
         finding
             .Facts.SelectMany(catalogue.CuresThatSet)
             .Concat(catalogue.CuresThatLift($"{system.Id}/{finding.Requirement}"))
+            .Concat(
+                DonorChoice.Lift(planned, system.Id, finding.Requirement, catalogue) is ({ } identity, _)
+                    ? [identity]
+                    : []
+            )
             .DistinctBy(c => c.Id)
             .OrderBy(c => c.Kind)
             .ThenBy(c => c.Money)

@@ -299,13 +299,17 @@ public class CaseTests
         off.Text.ShouldContain("“Secure start” on the page Boot");
         off.Caution!.ShouldContain("say so at hand-over");
         off.Opens.ShouldBe("Secure Boot is off");
-        // Where no hand can switch it off there is no such way.
+        // Where no hand can switch it off there is no such way, and it is told why.
+        var locked = Facts.GoodBut([.. Ottavine, ("firmware.secureBoot", "on")]);
         AnySheets
-            .Search.Find(
-                Facts.GoodBut([.. Ottavine, ("firmware.secureBoot", "on")]),
-                new RouteQuestion(AnySheets.Today)
-            )
+            .Search.Find(locked, new RouteQuestion(AnySheets.Today))
             .ShouldNotContain(r => r.School == School.Spoof);
+        AnySheets
+            .Search.Missing(locked, Shipped.Catalogue.System("canzona-6")!, new RouteQuestion(AnySheets.Today))
+            .Single(m => m.School == School.Spoof)
+            .Text.ShouldContain(
+                "starts a loader without a signature, and Secure Boot is on. Ottavine ships no settings"
+            );
     }
 
     [Fact]
