@@ -76,7 +76,7 @@ internal static class SheetPage
     }
 
     /// <summary>A stop in one line: what is done, and what is typed or entered.</summary>
-    private static void Brief(StringBuilder page, Stop stop, IReadOnlyList<Step> lines, string number)
+    private static void Brief(StringBuilder page, Stop stop, Step[] lines, string number)
     {
         var title = stop.Title is { } about ? $"{E(about)}: " : "";
         page.Append(
@@ -86,7 +86,7 @@ internal static class SheetPage
             page.Append($"<pre>{E(command)}</pre>");
         if (lines.Any(l => l.Wants is not null))
             page.Append("<p class=\"fill\">Found <i></i></p>");
-        var times = lines.Count == 1 ? Times(lines[0]) : $"{lines.Sum(l => l.UsualMinutes)} min";
+        var times = lines.Length == 1 ? Times(lines[0]) : $"{lines.Sum(l => l.UsualMinutes)} min";
         page.Append($"</div><span class=\"time\">{E(times)}</span></li>");
     }
 

@@ -3,7 +3,6 @@ using FreshBoot.Core.Orders;
 using FreshBoot.Core.Procedures;
 using FreshBoot.Core.Routes;
 using FreshBoot.Core.Sheets;
-using FreshBoot.Core.Tests.Ladder;
 
 namespace FreshBoot.Core.Tests.Sheets;
 
