@@ -58,7 +58,8 @@ internal static class SheetPage
             }
             for (var line = 0; line < lines.Length; line++)
                 numbers[lines[line].Id] = lines.Length == 1 ? $"{i + 1}" : $"{i + 1}.{line + 1}";
-            if (inShort && !stops[i].IsDanger)
+            // What is waited for, typed, chosen or tried stands alone, and is as ever.
+            if (inShort && !stops[i].IsDanger && lines.Length > 1)
             {
                 Brief(page, stops[i], lines, $"{i + 1}");
                 continue;
@@ -75,19 +76,16 @@ internal static class SheetPage
         return page.ToString();
     }
 
-    /// <summary>A stop in one line: what is done, and what is typed or entered.</summary>
+    /// <summary>A list in one line: what is done, and what is entered.</summary>
     private static void Brief(StringBuilder page, Stop stop, Step[] lines, string number)
     {
         var title = stop.Title is { } about ? $"{E(about)}: " : "";
         page.Append(
             $"<li class=\"step\"><span class=\"no\">{number}</span><span class=\"box\"></span><div><p><b>{title}</b>{E(string.Join(' ', lines.Select(l => l.Text)))}</p>"
         );
-        foreach (var command in lines.Select(l => l.Command).OfType<string>())
-            page.Append($"<pre>{E(command)}</pre>");
         if (lines.Any(l => l.Wants is not null))
             page.Append("<p class=\"fill\">Found <i></i></p>");
-        var times = lines.Length == 1 ? Times(lines[0]) : $"{lines.Sum(l => l.UsualMinutes)} min";
-        page.Append($"</div><span class=\"time\">{E(times)}</span></li>");
+        page.Append($"</div><span class=\"time\">{lines.Sum(l => l.UsualMinutes)} min</span></li>");
     }
 
     private static void Step(StringBuilder page, IReadOnlyList<Step> steps, Step step, string number)

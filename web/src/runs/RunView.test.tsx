@@ -614,6 +614,20 @@ test('a stop shows all of its lines, and Enter ticks the one in hand', async () 
   expect(said(asked)[0]).toMatchObject({ kind: 'done', stepId: 'wired' });
 });
 
+test('a line that went otherwise, or was left out, is not ticked', async () => {
+  at(
+    listed(
+      [step('sound', 'check'), step('wired', 'check'), step('clock', 'check')],
+      { events: [{ eventId: 'e', seq: 2, kind: 'skipped', stepId: 'wired', says: 'Left out', data: {} }] },
+      { current: 2, taken: { sound: 'It does not work' } },
+    ),
+  );
+  const lines = await screen.findByRole('list', { name: 'Done in this stop' });
+  expect(lines.textContent).toContain('It does not work: Step sound.');
+  expect(lines.textContent).toContain('Left out: Step wired.');
+  expect(lines.textContent).not.toContain('✓');
+});
+
 test('what can be lost is never ticked by Enter, and x goes to what may be otherwise', async () => {
   const branches = [{ when: 'It beeps', stop: 'Take it out.', then: [] }];
   const asked = at(listed([step('in', 'do', { caution: 'It may break.', branches }), step('seen', 'check')]));

@@ -134,7 +134,7 @@ function Sheet({ run }: { run: Run }) {
       {step && place ? (
         <>
           {place.stop.title && !inOne && <p className="caption pt-3">{place.stop.title}</p>}
-          <Ticked lines={place.lines.slice(0, place.line)} />
+          <Ticked run={run} lines={place.lines.slice(0, place.line)} />
           {inOne ? (
             <InOne
               title={place.stop.title ?? step.text}
