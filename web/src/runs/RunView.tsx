@@ -28,6 +28,7 @@ const whereOf: Record<Schema['StepPlace'], string> = {
 export function RunView() {
   const { sheet } = useMachine();
   const glance = sheet.run;
+  const [apartAt, setApartAt] = useState<number | null>(null);
   const { data, error } = useQuery({
     ...runQuery(glance?.id ?? ''),
     enabled: glance !== null,
@@ -44,10 +45,19 @@ export function RunView() {
       </p>
     );
   if (!data) return <Loading />;
-  return <Sheet key={data.state.current} run={data} />;
+  return <Sheet key={data.state.current} run={data} apartAt={apartAt} setApartAt={setApartAt} />;
 }
 
-function Sheet({ run }: { run: Run }) {
+function Sheet({
+  run,
+  apartAt,
+  setApartAt,
+}: {
+  run: Run;
+  /** The stop that is gone through line by line although sheets are shown in short. */
+  apartAt: number | null;
+  setApartAt: (stop: number | null) => void;
+}) {
   const say = useSay(run.id);
   const { sheet } = useMachine();
   const [who] = useWho();
@@ -56,7 +66,7 @@ function Sheet({ run }: { run: Run }) {
   const step = run.steps[run.state.current];
   const place = placeOf(run, step);
   const [short, setShort] = useState(isShort);
-  const [apart, setApart] = useState(false);
+  const apart = apartAt === place?.number;
   const sayAll = useSayAll(run.id);
   const rest = place?.lines.slice(place.line + 1) ?? [];
   const halted = run.state.stopped || run.state.paused !== null;
@@ -112,7 +122,7 @@ function Sheet({ run }: { run: Run }) {
           onClick={() => {
             keepShort(!short);
             setShort(!short);
-            setApart(false);
+            setApartAt(null);
           }}
         >
           Short
@@ -153,7 +163,7 @@ function Sheet({ run }: { run: Run }) {
                 );
               }}
               apart={() => {
-                setApart(true);
+                setApartAt(place.number);
               }}
             />
           ) : (
