@@ -1,9 +1,12 @@
-import { type Page, test } from './app.ts';
+import { expect, type Page, test } from './app.ts';
 import { join } from 'node:path';
 import { home } from './server.ts';
 
 const picture = async (page: Page, name: string) => {
   await page.waitForLoadState('networkidle');
+  // On a busy machine the network rests before the page has what it asked for.
+  await expect(page.locator('body')).not.toHaveText('');
+  await expect(page.getByText('Reading…')).toHaveCount(0);
   await page.evaluate(() => document.fonts.ready);
   await page.screenshot({ path: join(home, 'docs/screenshots', `${name}.png`) });
 };
