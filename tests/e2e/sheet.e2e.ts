@@ -206,7 +206,7 @@ test('three machines at once, by keyboard: the plug is pulled in the middle, and
     // The bench knows all three.
     await page.goto('/');
     for (const tag of tags)
-      await expect(page.getByRole('link', { name: new RegExp(`${tag}.*step`, 's') })).toBeVisible();
+      await expect(page.getByRole('link', { name: new RegExp(`${tag}.*stop \\d`, 's') })).toBeVisible();
   } finally {
     await Promise.all([one.close(), other.close()]);
     await stop(server, 'SIGTERM');

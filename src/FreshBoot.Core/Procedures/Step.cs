@@ -104,6 +104,12 @@ public sealed record Step(
     /// <summary>Whether it wants the network: a drop of the shop is taken meanwhile.</summary>
     public bool Network { get; init; }
 
+    /// <summary>
+    /// Whether a hand says of it only that it is as described: nothing is entered, brought, typed or waited for at it, and nothing can be
+    /// hurt or lost by it. Such a line is ticked by a key, alone or with the other lines of its stop.
+    /// </summary>
+    public bool IsPlain => Kind is StepKind.Do or StepKind.Check && Caution is null && Wants is null;
+
     /// <summary>Whether a new probe has to be brought in before it is done.</summary>
     [JsonIgnore]
     public bool WantsProbe => Wants == "probe";

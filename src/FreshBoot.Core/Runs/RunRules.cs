@@ -154,6 +154,12 @@ public static class RunRules
                             : "Nothing: the step has one way on."
                     );
                 break;
+            case RunEventKinds.Done when e.Data?.ContainsKey(InOne) == true && !step.IsPlain:
+                throw Refuse(
+                    "This step is not said in one with others.",
+                    $"data.{InOne}",
+                    "The step by itself: it has a caution, or something is entered, typed or waited for at it."
+                );
             case RunEventKinds.Done:
                 CheckItems(step, e, context.Items);
                 CheckDone(step, state, e, context);

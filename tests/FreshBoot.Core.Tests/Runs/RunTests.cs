@@ -88,6 +88,21 @@ public class RunTests
     }
 
     [Fact]
+    public void Only_a_plain_line_is_said_in_one_with_the_others_of_its_stop()
+    {
+        var inOne = new Dictionary<string, string>(Tag, StringComparer.Ordinal) { [RunRules.InOne] = "yes" };
+        Take([], "done", "open", inOne).Count.ShouldBe(1);
+        foreach (var step in (string[])["danger", "probe", "named"])
+        {
+            var events = UpTo(step);
+            if (step == "probe")
+                events = Take(events, "begun", step);
+            Refused(events, "done", step, inOne).Where.ShouldBe("data.inOne", step);
+            Take(events, "done", step, Tag).Count.ShouldBe(events.Count + 1);
+        }
+    }
+
+    [Fact]
     public void A_wait_ends_at_instants_of_the_wall_clock()
     {
         var events = Take(UpTo("wait"), "begun", "wait");

@@ -6455,6 +6455,7 @@ export interface components {
             fragment: string;
             harmless: string[];
             id: string;
+            isPlain: boolean;
             kind: components["schemas"]["StepKind"];
             leaves: Record<string, never>;
             needs: {

@@ -31,6 +31,7 @@ const step = (id: string, kind: Step['kind'], more: Partial<Step> = {}): Step =>
     branches: [],
     options: [],
     carries: false,
+    isPlain: (kind === 'do' || kind === 'check') && !more.caution && !more.wants,
     on: null,
     ...more,
   }) as Step;

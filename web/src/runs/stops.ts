@@ -30,14 +30,9 @@ export function placeOf(run: Run, step: Step | undefined): Place | null {
   return { stop, number: at + 1, of: run.stops.length, lines, line: lines.indexOf(main) };
 }
 
-/** Whether a line is ticked by a key alone: nothing is entered, brought or typed at it, and nothing can be lost by it. */
+/** Whether a line is ticked by a key alone: it is plain, and what it uses is there. */
 export function isPlain(run: Run, step: Step): boolean {
-  return (
-    (step.kind === 'do' || step.kind === 'check') &&
-    step.caution === null &&
-    step.wants === null &&
-    step.uses.every((id) => run.items.some((i) => i.id === id && i.holds))
-  );
+  return step.isPlain && step.uses.every((id) => run.items.some((i) => i.id === id && i.holds));
 }
 
 const key = 'fresh-boot-short';
